@@ -1,0 +1,1 @@
+"""Rules and computation, free of any interface, database or file format."""

@@ -1,0 +1,8 @@
+"""Stateless calculators: the core's functions behind the published field names.
+
+The screens, the JSON interface and the command line all come through ``answer``.
+"""
+
+from elmpeg.core.calc.registry import CALCULATORS, Calculator, Refused, answer
+
+__all__ = ["CALCULATORS", "Calculator", "Refused", "answer"]

@@ -1,0 +1,76 @@
+"""Checks: computed verdicts, each with its value, its limits, how sure it is, why, and what would mend it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from elmpeg.core.model import Stage
+from elmpeg.core.quantities import Quantity, Unit, Words
+from elmpeg.core.record import record
+from elmpeg.core.verdicts import Verdict, margin_within
+
+Family = Literal["gap", "offset", "tilt", "joint", "shaft", "room", "reading", "source"]
+
+
+@record
+class Input:
+    """One figure that went into a check."""
+
+    name: str
+    quantity: Quantity
+
+
+@record
+class RestsOn:
+    """A point a check rests on, and its share of the check's doubt (0 to 1)."""
+
+    point: str
+    name: str
+    source: str
+    share: float
+
+
+@record
+class Check:
+    """One verdict. ``code`` stays the same from option to option, so that checks can be set side by side."""
+
+    code: str
+    family: Family
+    stage: Stage
+    name: str
+    unit: Unit
+    verdict: Verdict
+    why: Words
+    value: float | None = None
+    low: float | None = None
+    high: float | None = None
+    sd: float | None = None
+    remedies: tuple[Words, ...] = ()
+    rests_on: tuple[RestsOn, ...] = ()
+    inputs: tuple[Input, ...] = ()
+    formula: str = ""
+    subject: tuple[str, ...] = ()
+
+    @property
+    def margin(self) -> float | None:
+        """Room to the nearer limit, negative outside."""
+        if self.value is None or (self.low is None and self.high is None):
+            return None
+        return margin_within(self.value, self.low, self.high)
+
+
+SMALLEST_LIMIT = 1e-9
+"""Keeps the ranking finite where a limit is zero."""
+_GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}
+
+
+def worst_first(checks: list[Check]) -> tuple[Check, ...]:
+    """Checks in the order they want attention: by verdict, then by room left as a share of the limit."""
+
+    def rank(check: Check) -> tuple[int, float, str]:
+        if check.value is None:
+            return (_GRAVITY[check.verdict], 0.0, check.code)
+        size = max(abs(check.high or 0.0), abs(check.low or 0.0), SMALLEST_LIMIT)
+        return (_GRAVITY[check.verdict], margin_within(check.value, check.low, check.high) / size, check.code)
+
+    return tuple(sorted(checks, key=rank))

@@ -1,0 +1,150 @@
+"""Changes to a build: each takes a build and gives back another.
+
+Every change refuses what makes no sense in words, and leaves the build it was
+given untouched.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import replace
+
+from elmpeg.core.errors import InputError
+from elmpeg.core.joint_limits import School
+from elmpeg.core.measuring import LONGEST_MM
+from elmpeg.core.model import Build, MountStack, Option, Position, StackPiece, find, with_option
+from elmpeg.core.pose import Freedom, Pose, turned_about
+from elmpeg.core.remedies import hinge_mm, mount_groups
+from elmpeg.core.scene import Scene, pose_in, root_of
+from elmpeg.core.vectors import Vec3
+
+LONGEST_NAME = 80
+ORIGIN, FRONT, REAR = "origin", "front", "rear"
+"""What a part may turn about besides one of its points."""
+
+
+def pivot_local_mm(build: Build, option_id: str, component_id: str, about: str) -> Vec3:
+    """The point to turn about, in the frame of the assembly's driving part.
+
+    ``about`` is ``origin``, ``front`` or ``rear`` (the middle of those mounts) or any point's id.
+    Raises InputError where the assembly has no such mounts, MissingError for an unknown point.
+    """
+    if about == ORIGIN:
+        return (0.0, 0.0, 0.0)
+    scene = Scene(build, build.option(option_id))
+    root = scene.placements[root_of(build, component_id).id]
+    if about in (FRONT, REAR):
+        groups = mount_groups(scene, component_id)
+        mounts = groups.front if about == FRONT else groups.rear
+        if not mounts:
+            raise InputError("about", f"this part has no {about} mounts to turn about; choose another point")
+        return root.local(hinge_mm(scene, mounts))
+    return root.local(scene.xyz(about))
+
+
+def nudged(build: Build, option_id: str, component_id: str, freedom: Freedom, amount: float, about: str = ORIGIN) -> Build:
+    """The build with an assembly shifted or turned by an amount, mm or deg, in one option."""
+    root = root_of(build, component_id)
+    pivot = pivot_local_mm(build, option_id, component_id, about) if freedom in ("roll", "pitch", "yaw") else (0.0, 0.0, 0.0)
+    pose = turned_about(pose_in(build, build.option(option_id), root.id), freedom, amount, pivot)
+    return _positioned(build, option_id, root.id, pose)
+
+
+def set_to(build: Build, option_id: str, component_id: str, freedom: Freedom, value: float, about: str = ORIGIN) -> Build:
+    """The build with one of the six numbers of an assembly's position set, mm or deg, in one option."""
+    root = root_of(build, component_id)
+    now = pose_in(build, build.option(option_id), root.id).value(freedom)
+    return nudged(build, option_id, component_id, freedom, value - now, about)
+
+
+def shifted(build: Build, option_id: str, component_id: str, shift_mm: Vec3) -> Build:
+    """The build with an assembly shifted along all three axes at once."""
+    root = root_of(build, component_id)
+    pose = pose_in(build, build.option(option_id), root.id)
+    x, y, z = pose.origin_mm
+    return _positioned(build, option_id, root.id, pose.with_origin((x + shift_mm[0], y + shift_mm[1], z + shift_mm[2])))
+
+
+def _positioned(build: Build, option_id: str, root_id: str, pose: Pose) -> Build:
+    option = build.option(option_id)
+    _refuse_agreed(build, option, "moved")
+    component = build.component(root_id)
+    if not component.movable:
+        raise InputError("component", f"{component.name} is part of the vehicle and is not moved here")
+    if any(abs(v) > LONGEST_MM for v in pose.origin_mm):
+        raise InputError("amount", "puts the part more than 100 m away; check the figure")
+    kept = tuple(p for p in option.positions if p.component != root_id)
+    return with_option(build, replace(option, positions=(*kept, Position(root_id, pose))))
+
+
+def _refuse_agreed(build: Build, option: Option, what: str) -> None:
+    if build.agreed == option.id:
+        raise InputError("option", f"“{option.name}” is agreed and cannot be {what}; duplicate it and try there")
+
+
+def cleaned_name(name: str, field: str = "name") -> str:
+    """A name as it will be kept; raises InputError where it is empty or too long."""
+    tidy = " ".join(name.split())
+    if not tidy:
+        raise InputError(field, "is empty; write a short name that people will recognise")
+    if len(tidy) > LONGEST_NAME:
+        raise InputError(field, f"has {len(tidy)} characters; keep it to {LONGEST_NAME}")
+    return tidy
+
+
+def new_id(name: str, taken: Iterable[str]) -> str:
+    """A short id made from a name, different from all that are taken."""
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "item"
+    used = set(taken)
+    if base not in used:
+        return base
+    return next(f"{base}-{n}" for n in range(2, len(used) + 3) if f"{base}-{n}" not in used)
+
+
+def _refuse_same_name(build: Build, name: str, but: str = "") -> None:
+    if any(o.name.lower() == name.lower() and o.id != but for o in build.options):
+        raise InputError("name", f"another option is called “{name}” already; choose a different name")
+
+
+def with_duplicate(build: Build, option_id: str, name: str) -> Build:
+    """The build with a copy of an option, positions and stacks, added last under a new name."""
+    original, name = build.option(option_id), cleaned_name(name)
+    _refuse_same_name(build, name)
+    copy = replace(original, id=new_id(name, (o.id for o in build.options)), name=name)
+    return replace(build, options=(*build.options, copy))
+
+
+def with_option_renamed(build: Build, option_id: str, name: str) -> Build:
+    """The build with one option under another name."""
+    option, name = build.option(option_id), cleaned_name(name)
+    _refuse_same_name(build, name, but=option_id)
+    return with_option(build, replace(option, name=name))
+
+
+def with_agreed(build: Build, option_id: str) -> Build:
+    """The build with one option agreed, in place of any other."""
+    return replace(build, agreed=build.option(option_id).id)
+
+
+def with_stack(build: Build, option_id: str, mount_id: str, pieces: tuple[StackPiece, ...]) -> Build:
+    """The build with a mount's stack replaced in one option; no pieces takes the stack out."""
+    option, mount = build.option(option_id), build.mount(mount_id)
+    _refuse_agreed(build, option, "given another stack")
+    kept = tuple(s for s in option.stacks if s.mount != mount.id)
+    return with_option(build, replace(option, stacks=(*kept, MountStack(mount.id, pieces)) if pieces else kept))
+
+
+def with_school(build: Build, school: School) -> Build:
+    """The build with its joint angles held to another school."""
+    return replace(build, limits=replace(build.limits, school=school))
+
+
+def used_elsewhere(build: Build, option_id: str, mount_id: str) -> dict[str, int]:
+    """Pieces of each stock kind that an option's other mounts use."""
+    used: dict[str, int] = {}
+    for stack in find(build.options, option_id, "option").stacks:
+        if stack.mount != mount_id:
+            for piece in stack.pieces:
+                used[piece.stock] = used.get(piece.stock, 0) + piece.count
+    return used

@@ -1,0 +1,379 @@
+"""The build as a document: one immutable value that holds everything the computation needs.
+
+Lengths are mm, angles deg, in the vehicle frame or, for a component's own points
+and solids, in that component's frame. Things refer to each other by id.
+"""
+
+from __future__ import annotations
+
+from dataclasses import field, replace
+from typing import Literal, TypeVar
+
+from elmpeg.core.driveline import JointKind
+from elmpeg.core.errors import MissingError
+from elmpeg.core.joint_limits import JointLimits, School
+from elmpeg.core.pose import Pose
+from elmpeg.core.quantities import Unit
+from elmpeg.core.record import record
+from elmpeg.core.solids import Solid
+from elmpeg.core.vectors import Vec3
+from elmpeg.core.verdicts import Verdict
+
+VEHICLE = "vehicle"
+"""What a point or solid is on when it is not on a component."""
+
+PointKind = Literal["hole", "face", "joint", "edge", "wheel", "corner"]
+Source = Literal["measured", "drawing", "borrowed", "assumed"]
+Axis3 = Literal["x", "y", "z"]
+Material = Literal["card", "board", "print", "tacked", "welded", "final"]
+FindingKind = Literal["fouls", "gap", "misaligned", "wrong hand", "cannot reach", "weak", "good"]
+Decision = Literal["", "again", "change", "go on"]
+Stage = Literal["Reference", "Measure", "Place", "Mount", "Drive", "Link", "Ride", "Clear", "Make", "Fit", "Hand over"]
+
+
+@record
+class Datum:
+    """Where X, Y and Z are zero on this vehicle, and how level was established."""
+
+    where: str
+    level: str
+    ground_z_mm: float = 0.0
+
+
+@record
+class Tool:
+    """What a reading is taken with, and how far its readings scatter (one standard deviation)."""
+
+    id: str
+    name: str
+    sd_mm: float
+
+
+@record
+class Reading:
+    """One measured coordinate of a point: as typed, as understood, by whom and with what."""
+
+    id: str
+    axis: Axis3
+    text: str
+    value_mm: float
+    tool: str
+    person: str
+    taken_at: str
+    note: str = ""
+
+
+@record
+class Point:
+    """A located feature. ``on`` is a component's id, or ``vehicle``; coordinates are in that frame.
+
+    ``sd_mm`` overrides the doubt that follows from source, tool and readings.
+    ``axis`` is needed where something is bolted through it or turns in it.
+    """
+
+    id: str
+    name: str
+    on: str
+    kind: PointKind
+    xyz_mm: Vec3
+    axis: Vec3 | None = None
+    hole_mm: float | None = None
+    source: Source = "measured"
+    tool: str = "tape"
+    sd_mm: float | None = None
+    axis_sd_deg: float | None = None
+    readings: tuple[Reading, ...] = ()
+    note: str = ""
+
+
+@record
+class Component:
+    """A part that is placed. A child is bolted to its parent and ``pose`` is then where it sits on that.
+
+    For the rest ``pose`` is where it sits in the vehicle unless an option says otherwise.
+    """
+
+    id: str
+    name: str
+    pose: Pose
+    solids: tuple[Solid, ...] = ()
+    parent: str | None = None
+    movable: bool = True
+    note: str = ""
+
+
+@record
+class Wheel:
+    """A wheel, for the drawing and for standing the vehicle on."""
+
+    id: str
+    centre_mm: Vec3
+    diameter_mm: float
+    width_mm: float
+
+
+@record
+class Mount:
+    """A component's point held to a seat on the vehicle by a bolt, with what lies between."""
+
+    id: str
+    name: str
+    component_point: str
+    seat_point: str
+    bolt_mm: float
+    tolerance_mm: float = 0.5
+
+
+@record
+class StackPiece:
+    """So many pieces of one kind from the shelf."""
+
+    stock: str
+    name: str
+    mm: float
+    count: int
+
+
+@record
+class MountStack:
+    """The stack that an option uses at one mount."""
+
+    mount: str
+    pieces: tuple[StackPiece, ...]
+
+    @property
+    def total_mm(self) -> float:
+        """Thickness along the bolt."""
+        return sum(p.mm * p.count for p in self.pieces)
+
+
+@record
+class LineJoint:
+    """A joint of a driveline, at a point that moves with its component."""
+
+    id: str
+    point: str
+    kind: JointKind = "cardan"
+    max_angle_deg: float | None = None
+
+
+@record
+class Driveline:
+    """Joints in order from the drive end. The first and last points' axes are the line's input and output."""
+
+    id: str
+    name: str
+    rpm: float
+    joints: tuple[LineJoint, ...]
+    phases_deg: tuple[float, ...]
+
+
+@record
+class SolidRef:
+    """One solid of a component, or of the vehicle."""
+
+    on: str
+    solid: str
+
+
+@record
+class Room:
+    """Two solids that must stay apart. ``sd_mm`` is how well their shapes are known."""
+
+    id: str
+    name: str
+    a: SolidRef
+    b: SolidRef
+    at_least_mm: float
+    sd_mm: float = 2.0
+    why: str = ""
+
+
+@record
+class Limits:
+    """What the build holds its checks against; leads may change it."""
+
+    school: School = "three_degree"
+    joints: JointLimits = field(default_factory=JointLimits)
+    mount_tilt_deg: float = 1.0
+
+
+@record
+class Position:
+    """Where an option puts one component."""
+
+    component: str
+    pose: Pose
+
+
+@record
+class Option:
+    """One trial set of positions for the build, with the stacks that fill its gaps."""
+
+    id: str
+    name: str
+    positions: tuple[Position, ...] = ()
+    stacks: tuple[MountStack, ...] = ()
+    note: str = ""
+
+
+@record
+class Prediction:
+    """One check as it stood when a round began."""
+
+    code: str
+    name: str
+    value: float
+    unit: Unit
+    low: float | None
+    high: float | None
+    sd: float
+    verdict: Verdict
+
+
+@record
+class PredictedPoint:
+    """Where a component's point was to be, in the vehicle frame."""
+
+    point: str
+    name: str
+    component: str
+    xyz_mm: Vec3
+    sd_mm: float
+
+
+@record
+class Measured:
+    """What the tape said about one prediction."""
+
+    code: str
+    text: str
+    value: float
+    sd: float
+    person: str
+    taken_at: str
+
+
+@record
+class MeasuredPoint:
+    """Where a component's point was found, in the vehicle frame."""
+
+    point: str
+    text: str
+    xyz_mm: Vec3
+    sd_mm: float
+    person: str
+    taken_at: str
+
+
+@record
+class Finding:
+    """What a round showed, at a point or a mount."""
+
+    id: str
+    kind: FindingKind
+    place: str
+    words: str
+    owner: str
+    done: bool = False
+
+
+@record
+class Round:
+    """One test fit: what was predicted, what was measured, what was found and decided."""
+
+    id: str
+    number: int
+    option: str
+    option_name: str
+    material: Material
+    by: str
+    started: str
+    positions: tuple[Position, ...]
+    predictions: tuple[Prediction, ...]
+    points: tuple[PredictedPoint, ...]
+    measured: tuple[Measured, ...] = ()
+    measured_points: tuple[MeasuredPoint, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    decision: Decision = ""
+    decision_words: str = ""
+    closed: str = ""
+
+
+DEFAULT_TOOLS = (
+    Tool("tape", "steel tape", 1.0),
+    Tool("caliper", "caliper", 0.05),
+    Tool("plumb", "plumb bob", 1.5),
+    Tool("laser", "laser line", 1.0),
+    Tool("eye", "by eye", 5.0),
+)
+
+
+@record
+class Build:
+    """One vehicle's job, whole."""
+
+    id: str
+    name: str
+    vehicle: str
+    datum: Datum
+    stage: Stage = "Measure"
+    solids: tuple[Solid, ...] = ()
+    wheels: tuple[Wheel, ...] = ()
+    components: tuple[Component, ...] = ()
+    points: tuple[Point, ...] = ()
+    mounts: tuple[Mount, ...] = ()
+    drivelines: tuple[Driveline, ...] = ()
+    rooms: tuple[Room, ...] = ()
+    limits: Limits = field(default_factory=Limits)
+    options: tuple[Option, ...] = ()
+    agreed: str | None = None
+    rounds: tuple[Round, ...] = ()
+    tools: tuple[Tool, ...] = DEFAULT_TOOLS
+    cautions: tuple[str, ...] = ()
+
+    def option(self, option_id: str) -> Option:
+        """The option of an id; raises MissingError."""
+        return find(self.options, option_id, "option")
+
+    def component(self, component_id: str) -> Component:
+        """The component of an id; raises MissingError."""
+        return find(self.components, component_id, "component")
+
+    def point(self, point_id: str) -> Point:
+        """The point of an id; raises MissingError."""
+        return find(self.points, point_id, "point")
+
+    def mount(self, mount_id: str) -> Mount:
+        """The mount of an id; raises MissingError."""
+        return find(self.mounts, mount_id, "mount")
+
+    def round(self, round_id: str) -> Round:
+        """The round of an id; raises MissingError."""
+        return find(self.rounds, round_id, "round")
+
+
+Named = TypeVar("Named", Option, Component, Point, Mount, Round, Driveline)
+
+
+def find(items: tuple[Named, ...], item_id: str, what: str) -> Named:
+    """The item of an id; raises MissingError naming what was looked for."""
+    for item in items:
+        if item.id == item_id:
+            return item
+    raise MissingError(f"this build has no {what} “{item_id}”")
+
+
+def with_item(items: tuple[Named, ...], changed: Named) -> tuple[Named, ...]:
+    """The items with the one of the same id replaced."""
+    return tuple(changed if item.id == changed.id else item for item in items)
+
+
+def with_option(build: Build, option: Option) -> Build:
+    """The build with one option replaced."""
+    return replace(build, options=with_item(build.options, option))
+
+
+def stack_of(option: Option, mount_id: str) -> MountStack | None:
+    """The stack an option uses at a mount, if any."""
+    return next((s for s in option.stacks if s.mount == mount_id), None)

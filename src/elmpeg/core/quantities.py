@@ -1,0 +1,41 @@
+"""Numbers with their unit inside sentences, so that each person reads them in their own units."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from elmpeg.core.record import record
+
+Unit = Literal["mm", "deg", "rad_s2", "pct", "rpm", "count"]
+
+
+@record
+class Quantity:
+    """A value with its unit, and its doubt where that is known."""
+
+    value: float
+    unit: Unit
+    sd: float | None = None
+
+
+@record
+class Words:
+    """A sentence with numbered places, ``{0}``, for the quantities it names."""
+
+    template: str
+    quantities: tuple[Quantity, ...] = ()
+
+
+def mm(value: float, sd: float | None = None) -> Quantity:
+    """A length."""
+    return Quantity(value, "mm", sd)
+
+
+def deg(value: float, sd: float | None = None) -> Quantity:
+    """An angle."""
+    return Quantity(value, "deg", sd)
+
+
+def words(template: str, *quantities: Quantity) -> Words:
+    """A sentence and the quantities that stand in it."""
+    return Words(template, quantities)

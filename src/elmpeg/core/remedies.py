@@ -1,0 +1,156 @@
+"""Which way and how far to move something so that a driveline's joints come inside their limits.
+
+A search over the same angles that the checks use: the rear mount raised or lowered
+with the front mounts as the hinge, and the driven component rolled about its own
+cross line.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+from elmpeg.core.errors import InputError
+from elmpeg.core.joint_limits import JointBand
+from elmpeg.core.model import VEHICLE, Driveline, Mount
+from elmpeg.core.pose import Pose, pose_of, turned_about
+from elmpeg.core.quantities import Words, deg, mm, words
+from elmpeg.core.record import record
+from elmpeg.core.rules.lines import angles_in
+from elmpeg.core.scene import Scene, assembly_of, root_of
+from elmpeg.core.vectors import Vec3, mean
+from elmpeg.core.verdicts import margin_within
+
+MOST_RISE_MM = 80.0
+STEP_RISE_MM = 0.5
+MOST_ROLL_DEG = 8.0
+STEP_ROLL_DEG = 0.1
+"""How far a remedy is looked for, and how finely it is told."""
+COARSE = 8
+"""Fine steps in a coarse one: 4 mm or 0.8 deg, against bands of 1 deg and more."""
+TOGETHER_MM = 150.0
+"""Mounts within this length of the foremost one count as the front mounts."""
+
+
+@record
+class MountGroups:
+    """An assembly's mounts as the hinge in front and the one behind that is raised or lowered."""
+
+    root: str
+    front: tuple[Mount, ...]
+    rear: tuple[Mount, ...]
+
+
+@record
+class Move:
+    """One move that brings a joint inside: how much, and which other joints of the line it puts outside."""
+
+    amount: float
+    puts_out: tuple[str, ...]
+
+
+def mount_groups(scene: Scene, component_id: str) -> MountGroups:
+    """The mounts of the assembly a component belongs to, front and rear."""
+    assembly = {c.id for c in assembly_of(scene.build, component_id)}
+    mounts = [m for m in scene.build.mounts if scene.declared(m.component_point).on in assembly]
+    if not mounts:
+        return MountGroups(root_of(scene.build, component_id).id, (), ())
+    foremost = min(scene.xyz(m.component_point)[0] for m in mounts)
+    front = tuple(m for m in mounts if scene.xyz(m.component_point)[0] <= foremost + TOGETHER_MM)
+    return MountGroups(root_of(scene.build, component_id).id, front, tuple(m for m in mounts if m not in front))
+
+
+def hinge_mm(scene: Scene, mounts: tuple[Mount, ...]) -> Vec3:
+    """The middle of some mounts' component points, in the vehicle frame."""
+    return mean([scene.xyz(m.component_point) for m in mounts])
+
+
+def raised_at_rear(scene: Scene, groups: MountGroups, rise_mm: float) -> Pose:
+    """The driving part's pose after the rear mount rises by so much, the front mounts being the hinge.
+
+    Raises InputError where the rise is more than the span allows.
+    """
+    root = scene.placements[groups.root]
+    pose, pivot = pose_of(root), root.local(hinge_mm(scene, groups.front))
+    hinge, rear = root.point(pivot), hinge_mm(scene, groups.rear)
+    ahead, above = rear[0] - hinge[0], rear[2] - hinge[2]
+    span = math.hypot(ahead, above)
+    if abs(above + rise_mm) >= span:
+        raise InputError("rise_mm", f"is {rise_mm:g} mm, more than the {span:.0f} mm between the mounts allows")
+    # Seen from the side the rear mount moves on a circle about the hinge; nose-up is the negative turn.
+    turn = math.asin(above / span) - math.asin((above + rise_mm) / span)
+    return turned_about(pose, "pitch", math.degrees(turn), pivot)
+
+
+def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], joint_index: int) -> tuple[Words, ...]:
+    """In words, the smallest moves that bring one joint inside; those that upset no other joint come first."""
+    found: list[tuple[bool, Words]] = []
+    drive, driven = scene.declared(line.joints[0].point).on, scene.declared(line.joints[-1].point).on
+    if drive != VEHICLE:
+        groups = mount_groups(scene, drive)
+        if groups.front and groups.rear:
+            move = _smallest(
+                lambda rise: scene.with_pose(groups.root, raised_at_rear(scene, groups, rise)),
+                line,
+                bands,
+                joint_index,
+                MOST_RISE_MM,
+                STEP_RISE_MM,
+            )
+            if move:
+                verb = "Raise" if move.amount > 0 else "Lower"
+                name = " and ".join(m.name for m in groups.rear)
+                found.append((bool(move.puts_out), words(f"{verb} the {_lower(name)} {{0}}{_but(move)}.", mm(abs(move.amount)))))
+    if driven not in (VEHICLE, drive):
+        root = root_of(scene.build, driven).id
+        pose = pose_of(scene.placements[root])
+        move = _smallest(
+            lambda roll: scene.with_pose(root, turned_about(pose, "pitch", roll)), line, bands, joint_index, MOST_ROLL_DEG, STEP_ROLL_DEG
+        )
+        if move:
+            # The pinion points forward from the axle, so tail down on the axle is pinion up.
+            ahead = scene.xyz(line.joints[-1].point)[0] < scene.placements[root].origin_mm[0]
+            up = (move.amount > 0) == ahead
+            found.append(
+                (bool(move.puts_out), words(f"Roll the pinion {'up' if up else 'down'} {{0}}{_but(move)}.", deg(abs(move.amount))))
+            )
+    return tuple(w for _, w in sorted(found, key=lambda f: f[0]))
+
+
+def _smallest(
+    moved: Callable[[float], Scene], line: Driveline, bands: tuple[JointBand, ...], joint_index: int, most: float, step: float
+) -> Move | None:
+    """The smallest move, either way, that brings the joint inside; one that keeps the whole line inside is preferred.
+
+    Looked for in coarse steps, far narrower than a joint's band, and then told to the fine step.
+    """
+    was_out = _outside(angles_in(moved(0.0), line), bands)
+
+    def puts_out(amount: float) -> tuple[str, ...] | None:
+        try:
+            out = _outside(angles_in(moved(amount), line), bands)
+        except InputError:
+            return None
+        return None if joint_index in out else tuple(line.joints[i].id for i in out if i not in was_out)
+
+    candidates = [way * k * COARSE * step for k in range(1, round(most / step / COARSE) + 1) for way in (1, -1)]
+    answers = {amount: puts_out(amount) for amount in candidates}
+    for wanted in (lambda out: out == (), lambda out: out is not None):
+        for amount in candidates:
+            if wanted(answers[amount]):
+                while abs(amount) > 2 * step and wanted(puts_out(amount - math.copysign(step, amount))):
+                    amount -= math.copysign(step, amount)
+                return Move(amount, puts_out(amount) or ())
+    return None
+
+
+def _outside(angles: tuple[float, ...], bands: tuple[JointBand, ...]) -> list[int]:
+    return [i for i, (a, b) in enumerate(zip(angles, bands, strict=True)) if margin_within(a, b.low_deg, b.high_deg) < 0]
+
+
+def _but(move: Move) -> str:
+    return f", though that puts {' and '.join(move.puts_out)} outside" if move.puts_out else ""
+
+
+def _lower(name: str) -> str:
+    return name[:1].lower() + name[1:]

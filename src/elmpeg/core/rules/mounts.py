@@ -1,0 +1,224 @@
+"""Mounts: whether the gap is filled, the bolt goes through, and the faces are parallel."""
+
+from __future__ import annotations
+
+from elmpeg.core.checks import Check, Input
+from elmpeg.core.doubt import Doubt, caveat, doubt_of
+from elmpeg.core.model import Mount, stack_of
+from elmpeg.core.mounting import MountGeometry, mount_geometry
+from elmpeg.core.quantities import Words, deg, mm, words
+from elmpeg.core.record import record
+from elmpeg.core.scene import Scene
+from elmpeg.core.vectors import Vec3, unit
+from elmpeg.core.verdicts import Verdict, verdict_within, worst
+
+SLIGHT_MM = 0.05
+"""Moves below this are not worth a word in a remedy."""
+UPRIGHT_COSINE = 0.7
+"""Cosine above which a seat's axis counts as pointing along X, Y or Z when a remedy names a direction."""
+
+
+@record
+class MountState:
+    """One mount as it stands in an option, for the drawing and the Mounts page."""
+
+    mount: Mount
+    geometry: MountGeometry
+    seat_mm: Vec3
+    seat_axis: Vec3
+    filled_mm: float
+    left_over_mm: float
+    gap_sd_mm: float
+    verdict: Verdict
+
+
+@record
+class MountChecks:
+    """A mount's state, or None where something it needs is missing, and its checks."""
+
+    state: MountState | None
+    checks: tuple[Check, ...]
+
+
+def geometry_of(scene: Scene, mount: Mount) -> MountGeometry:
+    """The mount's geometry in a scene; its points must have axes and holes."""
+    part, seat = scene.declared(mount.component_point), scene.declared(mount.seat_point)
+    part_axis, seat_axis = scene.axis(part.id), scene.axis(seat.id)
+    if part_axis is None or seat_axis is None or part.hole_mm is None or seat.hole_mm is None:
+        raise ValueError("a mount's points need axes and holes")
+    return mount_geometry(scene.xyz(part.id), part_axis, part.hole_mm, scene.xyz(seat.id), seat_axis, seat.hole_mm, mount.bolt_mm)
+
+
+def mount_checks(scene: Scene, mount: Mount) -> MountChecks:
+    """Gap, offset and tilt checks of one mount."""
+    missing = _missing(scene, mount)
+    if missing:
+        return MountChecks(None, (_unknown(mount, missing),))
+    geometry = geometry_of(scene, mount)
+
+    def measure(twin: Scene) -> tuple[float, ...]:
+        g = geometry_of(twin, mount)
+        return (g.gap_mm, g.offset_mm, g.tilt_deg)
+
+    doubt = doubt_of(scene, (mount.component_point, mount.seat_point), measure, (geometry.gap_mm, geometry.offset_mm, geometry.tilt_deg))
+    stack = stack_of(scene.option, mount.id)
+    filled = stack.total_mm if stack else 0.0
+    checks = (
+        _gap(scene, mount, geometry, filled, doubt),
+        _offset(scene, mount, geometry, doubt),
+        _tilt(scene, mount, geometry, doubt),
+    )
+    seat_axis = scene.axis(mount.seat_point)
+    assert seat_axis is not None
+    state = MountState(
+        mount,
+        geometry,
+        scene.xyz(mount.seat_point),
+        unit(seat_axis),
+        filled,
+        geometry.gap_mm - filled,
+        doubt.sds[0],
+        worst(tuple(c.verdict for c in checks)),
+    )
+    return MountChecks(state, checks)
+
+
+def _missing(scene: Scene, mount: Mount) -> list[str]:
+    missing = []
+    for point_id in (mount.component_point, mount.seat_point):
+        point = scene.declared(point_id)
+        if point.axis is None:
+            missing.append(f"the axis of {point.name}")
+        if point.hole_mm is None:
+            missing.append(f"the hole size of {point.name}")
+    return missing
+
+
+def _unknown(mount: Mount, missing: list[str]) -> Check:
+    return Check(
+        code=f"mount.{mount.id}.gap",
+        family="gap",
+        stage="Mount",
+        name=f"{mount.name}: gap",
+        unit="mm",
+        verdict="unknown",
+        why=words(f"Needs {' and '.join(missing)}."),
+        subject=(mount.component_point, mount.seat_point, mount.id),
+    )
+
+
+def _check(
+    scene: Scene,
+    mount: Mount,
+    kind: str,
+    why: Words,
+    value: float,
+    low: float | None,
+    high: float,
+    doubt: Doubt,
+    k: int,
+    remedies: tuple[Words, ...],
+    inputs: tuple[Input, ...],
+    formula: str,
+) -> Check:
+    soft = caveat(doubt.shares[k])
+    return Check(
+        code=f"mount.{mount.id}.{kind}",
+        family=kind,  # type: ignore[arg-type]
+        stage="Mount",
+        name=f"{mount.name}: {kind}",
+        unit="deg" if kind == "tilt" else "mm",
+        verdict=verdict_within(value, low, high, doubt.sds[k]),
+        why=Words(why.template + soft, why.quantities),
+        value=value,
+        low=low,
+        high=high,
+        sd=doubt.sds[k],
+        remedies=remedies,
+        rests_on=doubt.shares[k],
+        inputs=inputs,
+        formula=formula,
+        subject=(mount.component_point, mount.seat_point, mount.id),
+    )
+
+
+def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, doubt: Doubt) -> Check:
+    left, tolerance = g.gap_mm - filled, mount.tolerance_mm
+    remedies: tuple[Words, ...] = ()
+    if left > tolerance:
+        why = words("{0} is left open between foot and seat; it should be filled to within {1}.", mm(left), mm(tolerance))
+        remedies = (words("Fill {0} more from the shelf, or lower the part there.", mm(left)),)
+    elif left < -tolerance and filled:
+        why = words("The stack is {0} too thick for the gap.", mm(-left))
+        remedies = (words("Take {0} out of the stack, or raise the part there.", mm(-left)),)
+    elif left < -tolerance:
+        why = words("Foot and seat interfere by {0}.", mm(-left))
+        remedies = (words("Raise the part {0} there, or cut the seat back.", mm(-left)),)
+    elif filled:
+        why = words("Filled: {0} of stack in a gap of {1}.", mm(filled), mm(g.gap_mm))
+    else:
+        why = words("The foot sits on its seat; nothing is needed between.")
+    inputs = (Input("gap along the seat's axis", mm(g.gap_mm, doubt.sds[0])), Input("stack", mm(filled)), Input("left over", mm(left)))
+    return _check(
+        scene,
+        mount,
+        "gap",
+        why,
+        left,
+        -tolerance,
+        tolerance,
+        doubt,
+        0,
+        remedies,
+        inputs,
+        "left over = (component point − seat point) · seat axis − stack",
+    )
+
+
+def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
+    remedies: tuple[Words, ...] = ()
+    if g.lines_up:
+        why = words("The bolt goes through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
+    else:
+        why = words("The bolt does not go through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
+        seat_hole = scene.declared(mount.seat_point).hole_mm or 0.0
+        way, quantities = directions(tuple(-v for v in g.offset_vector_mm))
+        opened = words("Open the seat's hole to {0}.", mm(seat_hole + 2 * (g.offset_mm - g.float_mm)))
+        remedies = (words(f"Move the part there {way}.", *(mm(q) for q in quantities)), opened) if way else (opened,)
+    inputs = (
+        Input("offset square to the seat's axis", mm(g.offset_mm, doubt.sds[1])),
+        Input("float of bolt in both holes", mm(g.float_mm)),
+    )
+    return _check(
+        scene,
+        mount,
+        "offset",
+        why,
+        g.offset_mm,
+        None,
+        g.float_mm,
+        doubt,
+        1,
+        remedies,
+        inputs,
+        "offset = what is left of (component point − seat point) beside the gap; float = half of each hole's play",
+    )
+
+
+def _tilt(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
+    limit = scene.build.limits.mount_tilt_deg
+    remedies: tuple[Words, ...] = ()
+    if g.tilt_deg > limit:
+        why = words("The faces are {0} out of parallel; above {1} a flat stack bears on one edge.", deg(g.tilt_deg), deg(limit))
+        remedies = (words("Use a tapered piece of {0}, or turn the part by that much.", deg(g.tilt_deg)),)
+    else:
+        why = words("The faces are {0} out of parallel, within {1}.", deg(g.tilt_deg), deg(limit))
+    inputs = (Input("angle between the two axes", deg(g.tilt_deg, doubt.sds[2])),)
+    return _check(scene, mount, "tilt", why, g.tilt_deg, None, limit, doubt, 2, remedies, inputs, "tilt = acute angle between the axes")
+
+
+def directions(shift_mm: tuple[float, ...]) -> tuple[str, tuple[float, ...]]:
+    """A shift in the trade's words with places for its amounts, largest first: “{0} up and {1} right”."""
+    names = (("back", "forward"), ("right", "left"), ("up", "down"))
+    parts = sorted(((abs(v), names[i][v < 0]) for i, v in enumerate(shift_mm) if abs(v) >= SLIGHT_MM), reverse=True)
+    return " and ".join(f"{{{i}}} {name}" for i, (_, name) in enumerate(parts)), tuple(v for v, _ in parts)

@@ -1,0 +1,65 @@
+"""Room: the nearest distance between two solids that must stay apart."""
+
+from __future__ import annotations
+
+from elmpeg.core.checks import Check, Input
+from elmpeg.core.model import Room
+from elmpeg.core.quantities import Words, mm, words
+from elmpeg.core.record import record
+from elmpeg.core.rules.mounts import directions
+from elmpeg.core.scene import Scene
+from elmpeg.core.solids import Nearest, nearest
+from elmpeg.core.vectors import norm, scale, sub
+from elmpeg.core.verdicts import Verdict, verdict_within
+
+
+@record
+class RoomState:
+    """One nearest distance as it stands in an option, for the drawing."""
+
+    room: Room
+    nearest: Nearest
+    verdict: Verdict
+
+
+@record
+class RoomChecks:
+    """The state and the check of one room."""
+
+    state: RoomState
+    check: Check
+
+
+def room_check(scene: Scene, room: Room) -> RoomChecks:
+    """How near two solids come, against the room they need."""
+    found = nearest(scene.solid(room.a), scene.placement(room.a.on), scene.solid(room.b), scene.placement(room.b.on))
+    room_mm = found.distance_mm
+    verdict = verdict_within(room_mm, room.at_least_mm, None, room.sd_mm)
+    reason = f": {room.why}" if room.why else ""
+    remedies: tuple[Words, ...] = ()
+    if room_mm < 0:
+        why = words(f"They overlap by {{0}}; {{1}} of room is needed{reason}.", mm(-room_mm), mm(room.at_least_mm))
+    else:
+        why = words(f"{{0}} of room, {{1}} needed{reason}.", mm(room_mm), mm(room.at_least_mm))
+        short = room.at_least_mm - room_mm
+        apart = sub(found.on_a_mm, found.on_b_mm)
+        if short > 0 and norm(apart) > 0:
+            way, amounts = directions(scale(apart, short / norm(apart)))
+            remedies = (words(f"Move it {way}.", *(mm(v) for v in amounts)),) if way else ()
+    check = Check(
+        code=f"room.{room.id}",
+        family="room",
+        stage="Place",
+        name=room.name,
+        unit="mm",
+        verdict=verdict,
+        why=why,
+        value=room_mm,
+        low=room.at_least_mm,
+        sd=room.sd_mm,
+        remedies=remedies,
+        inputs=(Input("nearest distance", mm(room_mm, room.sd_mm)), Input("room needed", mm(room.at_least_mm))),
+        formula="shortest distance between the two solids as they are blocked in",
+        subject=(room.id,),
+    )
+    return RoomChecks(RoomState(room, found, verdict), check)

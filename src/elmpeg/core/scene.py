@@ -1,0 +1,133 @@
+"""A build at one option: where every component and point sits in the vehicle."""
+
+from __future__ import annotations
+
+from elmpeg.core.errors import MissingError
+from elmpeg.core.locating import Located, located
+from elmpeg.core.model import VEHICLE, Build, Component, Option, Point, SolidRef
+from elmpeg.core.pose import Placed, Pose, compose, placed
+from elmpeg.core.solids import FIXED, Solid
+from elmpeg.core.vectors import Vec3, add
+
+
+class Scene:
+    """Positions resolved once for an option; a nudged scene shares all but what it nudges.
+
+    A component bolted to another goes where its parent goes; only the driving
+    part of an assembly has a position of its own.
+    """
+
+    __slots__ = ("_axes", "_located", "_points", "_shifts", "build", "option", "placements")
+
+    def __init__(self, build: Build, option: Option) -> None:
+        self.build, self.option = build, option
+        self._points: dict[str, Point] = {p.id: p for p in build.points}
+        self._located: dict[str, Located] = {p.id: located(p, build.tools) for p in build.points}
+        self._shifts: dict[str, Vec3] = {}
+        self._axes: dict[str, Vec3] = {}
+        self.placements = placements(build, option)
+
+    def _copy(self) -> Scene:
+        twin = object.__new__(Scene)
+        twin.build, twin.option = self.build, self.option
+        twin._points, twin._located = self._points, self._located
+        twin._shifts, twin._axes, twin.placements = self._shifts, self._axes, self.placements
+        return twin
+
+    def with_point_shifted(self, point_id: str, shift_mm: Vec3) -> Scene:
+        """The same scene with one point elsewhere in its own frame."""
+        twin = self._copy()
+        twin._shifts = {**self._shifts, point_id: shift_mm}
+        return twin
+
+    def with_axis(self, point_id: str, axis: Vec3) -> Scene:
+        """The same scene with one point's axis along another direction of its own frame."""
+        twin = self._copy()
+        twin._axes = {**self._axes, point_id: axis}
+        return twin
+
+    def with_pose(self, component_id: str, pose: Pose) -> Scene:
+        """The same scene with a driving component, and all that is bolted to it, elsewhere."""
+        twin = self._copy()
+        twin.placements = dict(self.placements)
+        twin.placements[component_id] = placed(pose)
+        for child in self.build.components:
+            if child.id != component_id and root_of(self.build, child.id).id == component_id:
+                twin.placements[child.id] = _carried(self.build, child, twin.placements)
+        return twin
+
+    def declared(self, point_id: str) -> Point:
+        """The point as the build declares it; raises MissingError."""
+        try:
+            return self._points[point_id]
+        except KeyError:
+            raise MissingError(f"this build has no point “{point_id}”") from None
+
+    def located(self, point_id: str) -> Located:
+        """The point's coordinates and doubt in its own frame."""
+        self.declared(point_id)
+        return self._located[point_id]
+
+    def local(self, point_id: str) -> Vec3:
+        """The point in its own frame, mm."""
+        xyz = self.located(point_id).xyz_mm
+        shift = self._shifts.get(point_id)
+        return xyz if shift is None else add(xyz, shift)
+
+    def placement(self, on: str) -> Placed:
+        """Where a component sits; the vehicle's own things sit in its frame already."""
+        return FIXED if on == VEHICLE else self.placements[on]
+
+    def xyz(self, point_id: str) -> Vec3:
+        """The point in the vehicle frame, mm."""
+        return self.placement(self.declared(point_id).on).point(self.local(point_id))
+
+    def axis(self, point_id: str) -> Vec3 | None:
+        """The point's axis in the vehicle frame, None where it has none."""
+        point = self.declared(point_id)
+        axis = self._axes.get(point_id, point.axis)
+        return None if axis is None else self.placement(point.on).direction(axis)
+
+    def solid(self, ref: SolidRef) -> Solid:
+        """A named solid; raises MissingError."""
+        among = self.build.solids if ref.on == VEHICLE else self.build.component(ref.on).solids
+        for solid in among:
+            if solid.id == ref.solid:
+                return solid
+        raise MissingError(f"“{ref.on}” has no solid “{ref.solid}”")
+
+
+def root_of(build: Build, component_id: str) -> Component:
+    """The driving part of the assembly that a component belongs to."""
+    component = build.component(component_id)
+    for _ in build.components:
+        if component.parent is None:
+            return component
+        component = build.component(component.parent)
+    raise MissingError(f"the components around “{component_id}” are bolted to each other in a ring; one must drive")
+
+
+def assembly_of(build: Build, component_id: str) -> tuple[Component, ...]:
+    """All components that move with this one, the driving part first."""
+    root = root_of(build, component_id)
+    return (root, *(c for c in build.components if c.id != root.id and root_of(build, c.id).id == root.id))
+
+
+def pose_in(build: Build, option: Option, component_id: str) -> Pose:
+    """A driving component's pose in an option, or its own where the option leaves it."""
+    return next((p.pose for p in option.positions if p.component == component_id), build.component(component_id).pose)
+
+
+def placements(build: Build, option: Option) -> dict[str, Placed]:
+    """Where every component sits in an option."""
+    where = {c.id: placed(pose_in(build, option, c.id)) for c in build.components if c.parent is None}
+    for component in build.components:
+        where[component.id] = _carried(build, component, where)
+    return where
+
+
+def _carried(build: Build, component: Component, where: dict[str, Placed]) -> Placed:
+    if component.parent is None:
+        return where[component.id]
+    root_of(build, component.id)
+    return compose(_carried(build, build.component(component.parent), where), placed(component.pose))

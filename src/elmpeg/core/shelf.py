@@ -1,0 +1,86 @@
+"""The shop's shelf: what there is to fill a gap with, and which of it goes over a bolt."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from elmpeg.core.edits import used_elsewhere
+from elmpeg.core.errors import InputError
+from elmpeg.core.evaluate import Evaluation
+from elmpeg.core.model import Build, StackPiece
+from elmpeg.core.record import record
+from elmpeg.core.stacking import StackOption, StockKind, best_stacks
+
+StockForm = Literal["shim", "washer", "plate", "spacer", "tube"]
+
+LOOSEST_FIT_MM = 2.5
+"""A piece whose bore is wider than the bolt by more than this wanders off centre."""
+MOST_IN_A_STACK = 6
+"""More pieces than this in one stack settle and work loose."""
+
+
+@record
+class StockItem:
+    """One kind of piece on the shelf: thickness along the bolt, bore, how many, and where they lie."""
+
+    id: str
+    name: str
+    form: StockForm
+    mm: float
+    bore_mm: float
+    qty: int
+    place: str = ""
+
+
+@record
+class ShelfStack:
+    """One stack for a mount: the pieces by name, and what would be left over."""
+
+    pieces: tuple[StackPiece, ...]
+    option: StackOption
+    within: bool
+
+
+def goes_over(item: StockItem, bolt_mm: float) -> bool:
+    """Whether a piece goes over a bolt without wandering."""
+    return bolt_mm < item.bore_mm <= bolt_mm + LOOSEST_FIT_MM
+
+
+def left_for(build: Build, option_id: str, mount_id: str, shelf: tuple[StockItem, ...]) -> tuple[StockItem, ...]:
+    """What the shelf still has for one mount: pieces that go over its bolt, less what the option's other mounts use."""
+    used, bolt_mm = used_elsewhere(build, option_id, mount_id), build.mount(mount_id).bolt_mm
+    return tuple(
+        StockItem(i.id, i.name, i.form, i.mm, i.bore_mm, max(0, i.qty - used.get(i.id, 0)), i.place) for i in shelf if goes_over(i, bolt_mm)
+    )
+
+
+def stacks_for(build: Build, evaluation: Evaluation, mount_id: str, shelf: tuple[StockItem, ...]) -> tuple[ShelfStack, ...]:
+    """The best stacks from the shelf for a mount's gap as it stands in an evaluated option; none where the two sides interfere."""
+    state = next((m for m in evaluation.mounts if m.mount.id == mount_id), None)
+    if state is None or state.geometry.gap_mm < 0:
+        return ()
+    fitting = left_for(build, evaluation.option, mount_id, shelf)
+    names = {i.id: i for i in fitting}
+    stock = tuple(StockKind(i.id, i.mm, i.qty) for i in fitting)
+    tolerance = state.mount.tolerance_mm
+    options = best_stacks(state.geometry.gap_mm, tolerance, stock, MOST_IN_A_STACK)
+    return tuple(
+        ShelfStack(tuple(StackPiece(p.id, names[p.id].name, names[p.id].mm, p.count) for p in o.pieces), o, abs(o.error_mm) <= tolerance)
+        for o in options
+    )
+
+
+def pieces_from(
+    build: Build, option_id: str, mount_id: str, shelf: tuple[StockItem, ...], wanted: dict[str, int]
+) -> tuple[StackPiece, ...]:
+    """Named pieces off the shelf for a mount; raises InputError where the shelf has too few or they do not fit the bolt."""
+    there = {i.id: i for i in left_for(build, option_id, mount_id, shelf)}
+    pieces = []
+    for stock_id, count in wanted.items():
+        item = there.get(stock_id)
+        if item is None:
+            raise InputError("stack", f"“{stock_id}” is not on the shelf in a size that goes over this bolt")
+        if not 1 <= count <= item.qty:
+            raise InputError("stack", f"{count} of {item.name} are wanted and {item.qty} are left; choose another stack")
+        pieces.append(StackPiece(item.id, item.name, item.mm, count))
+    return tuple(pieces)

@@ -1,0 +1,1 @@
+"""The made-up shop that ships with the application: Fennick & Daughters, above a harbour."""

@@ -1,0 +1,115 @@
+"""The build as a JSON file: versioned, with a published schema, refused whole when anything is wrong.
+
+``{"format": "elm-peg build", "version": 1, "build": {...}}``. Lengths mm, angles
+deg. Files of earlier versions stay readable: each version has a step in
+``UPGRADES`` that turns its plain values into those of the next.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, Literal
+
+import pydantic_core
+from pydantic import TypeAdapter, ValidationError
+
+from elmpeg.core.calc.registry import explained
+from elmpeg.core.errors import FieldError, InputError
+from elmpeg.core.integrity import require_sound
+from elmpeg.core.model import Build
+from elmpeg.core.record import record
+
+FORMAT = "elm-peg build"
+VERSION = 1
+LARGEST_BYTES = 8_000_000
+"""A real build with sixty parts and its rounds takes a twentieth of this."""
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+"""From a file's version to the next one."""
+SCHEMA_PATH = Path(__file__).with_name("build.schema.json")
+
+
+@record
+class BuildFile:
+    """What stands in a file."""
+
+    build: Build
+    format: Literal["elm-peg build"] = "elm-peg build"
+    version: Literal[1] = 1
+
+
+_FILE: TypeAdapter[BuildFile] = TypeAdapter(BuildFile)
+_BUILD: TypeAdapter[Build] = TypeAdapter(Build)
+
+
+def schema() -> dict[str, Any]:
+    """JSON Schema of the file."""
+    return {"title": "Elm Peg build file", **_FILE.json_schema()}
+
+
+def schema_text() -> str:
+    """The schema as it is committed beside this module."""
+    return json.dumps(schema(), indent=2, sort_keys=True) + "\n"
+
+
+def written(build: Build) -> bytes:
+    """The file for a build."""
+    return _FILE.dump_json(BuildFile(build), indent=1)
+
+
+def read(data: bytes) -> Build:
+    """The build in a file. Raises InputError with what is wrong and where; never gives back part of a build."""
+    if len(data) > LARGEST_BYTES:
+        raise InputError("file", f"is {len(data) / 1e6:.1f} MB; a build file has at most {LARGEST_BYTES / 1e6:g} MB")
+    try:
+        plain = pydantic_core.from_json(data, allow_inf_nan=False)
+    except ValueError:
+        raise InputError("file", "is not readable JSON; it may be cut short or of another kind") from None
+    if not isinstance(plain, dict) or plain.get("format") != FORMAT:
+        raise InputError("file", f"is not a build file: its “format” should be “{FORMAT}”")
+    version = plain.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise InputError("version", "is missing or not a whole number from 1")
+    if version > VERSION:
+        raise InputError("version", f"is {version}, from a later Elm Peg; this one reads up to {VERSION}. Bring it up to date first")
+    while version < VERSION:
+        plain = UPGRADES[version](plain)
+        version += 1
+    try:
+        build = _FILE.validate_json(json.dumps(plain)).build
+    except ValidationError as refused:
+        first, *rest = explained(refused)
+        raise InputError(first.field, first.message, *rest) from None
+    except (ValueError, RecursionError):
+        raise InputError("file", "is nested deeper or holds larger numbers than any build") from None
+    require_sound(build)
+    return build
+
+
+def to_plain(build: Build) -> dict[str, Any]:
+    """The build as plain JSON values, for the store."""
+    plain: dict[str, Any] = _BUILD.dump_python(build, mode="json")
+    return plain
+
+
+def to_json(build: Build) -> bytes:
+    """The build alone as compact JSON, for the store."""
+    return _BUILD.dump_json(build)
+
+
+def from_json(data: bytes) -> Build:
+    """The build from the store's own JSON."""
+    return _BUILD.validate_json(data)
+
+
+def from_plain(plain: dict[str, Any]) -> Build:
+    """The build from plain values; raises InputError where merging has made something impossible."""
+    try:
+        return _BUILD.validate_json(json.dumps(plain))
+    except ValidationError as refused:
+        first, *rest = explained(refused)
+        raise InputError(first.field, first.message, *rest) from None
+
+
+__all__ = ["FieldError", "from_json", "from_plain", "read", "schema", "schema_text", "to_json", "to_plain", "written"]
