@@ -35,7 +35,7 @@ from elmpeg.core.vectors import (
 JointKind = Literal["cardan", "double_cardan", "constant_velocity"]
 Array = NDArray[np.float64]
 
-SAMPLES = 360
+SAMPLES = 180
 """Positions over half a turn of the input; every cross repeats after half a turn."""
 STRAIGHT_DEG = 1e-7
 """Joint angle below which a joint counts as straight: its ripple is below 1e-17."""
@@ -204,7 +204,7 @@ def _passed_on(axes: tuple[Vec3, ...], joints: tuple[Joint, ...], phases_deg: tu
                 slope = c * s2 * 2.0 * sine * cosine / (below * below)
                 rate = rate * ratio + speed * speed * slope
                 speed = speed * ratio
-            ears = np.cross(np.array(leaving), ears)
+            ears = ears @ _crossing(leaving)
             ears /= np.linalg.norm(ears, axis=1)[:, None]
         elif bent:
             ears = _rotated(ears, unit(cross(arriving, leaving)), bend)
@@ -218,8 +218,14 @@ def _passed_on(axes: tuple[Vec3, ...], joints: tuple[Joint, ...], phases_deg: tu
 def _rotated(vectors: Array, about: Vec3, angle_rad: float) -> Array:
     axis = np.array(about)
     c, s = math.cos(angle_rad), math.sin(angle_rad)
-    turned: Array = vectors * c + np.cross(axis, vectors) * s + np.outer(vectors @ axis, axis) * (1 - c)
+    turned: Array = vectors * c + vectors @ _crossing(about) * s + np.outer(vectors @ axis, axis) * (1 - c)
     return turned
+
+
+def _crossing(axis: Vec3) -> Array:
+    """The matrix M for which v M is (axis x v), row by row."""
+    x, y, z = axis
+    return np.array([[0.0, z, -y], [-z, 0.0, x], [y, -x, 0.0]])
 
 
 def _peak(values: Array) -> float:

@@ -13,7 +13,7 @@ from dataclasses import replace
 from typing import Literal, get_args
 
 from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3, add, dot, sub, wrapped_deg
+from elmpeg.core.vectors import Vec3, add, sub, wrapped_deg
 
 Freedom = Literal["x", "y", "z", "roll", "pitch", "yaw"]
 FREEDOMS: tuple[Freedom, ...] = get_args(Freedom)
@@ -73,7 +73,9 @@ def rotation(pose: Pose) -> Rotation:
 
 def rotate(r: Rotation, v: Vec3) -> Vec3:
     """R v."""
-    return (dot(r[0], v), dot(r[1], v), dot(r[2], v))
+    (a, b, c), (d, e, f), (g, h, i) = r
+    x, y, z = v
+    return (a * x + b * y + c * z, d * x + e * y + f * z, g * x + h * y + i * z)
 
 
 def rotate_back(r: Rotation, v: Vec3) -> Vec3:

@@ -133,15 +133,24 @@ def _smallest(
             return None
         return None if joint_index in out else tuple(line.joints[i].id for i in out if i not in was_out)
 
-    candidates = [way * k * COARSE * step for k in range(1, round(most / step / COARSE) + 1) for way in (1, -1)]
-    answers = {amount: puts_out(amount) for amount in candidates}
-    for wanted in (lambda out: out == (), lambda out: out is not None):
-        for amount in candidates:
-            if wanted(answers[amount]):
-                while abs(amount) > 2 * step and wanted(puts_out(amount - math.copysign(step, amount))):
-                    amount -= math.copysign(step, amount)
-                return Move(amount, puts_out(amount) or ())
-    return None
+    def told(amount: float, wanted: tuple[str, ...] | None) -> Move:
+        fine = math.copysign(step, amount)
+        while abs(amount) > 2 * step:
+            out = puts_out(amount - fine)
+            if out is None or (wanted == () and out):
+                break
+            amount -= fine
+        return Move(amount, puts_out(amount) or ())
+
+    second_best: float | None = None
+    for k in range(1, round(most / step / COARSE) + 1):
+        for amount in (k * COARSE * step, -k * COARSE * step):
+            out = puts_out(amount)
+            if out == ():
+                return told(amount, ())
+            if out is not None and second_best is None:
+                second_best = amount
+    return None if second_best is None else told(second_best, None)
 
 
 def _outside(angles: tuple[float, ...], bands: tuple[JointBand, ...]) -> list[int]:

@@ -17,7 +17,7 @@ class Scene:
     part of an assembly has a position of its own.
     """
 
-    __slots__ = ("_axes", "_located", "_points", "_shifts", "build", "option", "placements")
+    __slots__ = ("_assemblies", "_axes", "_located", "_points", "_shifts", "build", "option", "placements")
 
     def __init__(self, build: Build, option: Option) -> None:
         self.build, self.option = build, option
@@ -25,11 +25,19 @@ class Scene:
         self._located: dict[str, Located] = {p.id: located(p, build.tools) for p in build.points}
         self._shifts: dict[str, Vec3] = {}
         self._axes: dict[str, Vec3] = {}
-        self.placements = placements(build, option)
+        self._assemblies = _assemblies(build)
+        self.placements: dict[str, Placed] = {}
+        for root_id, carried in self._assemblies.items():
+            self._place(root_id, placed(pose_in(build, option, root_id)), carried)
+
+    def _place(self, root_id: str, where: Placed, carried: dict[str, Placed]) -> None:
+        self.placements[root_id] = where
+        for child_id, on_root in carried.items():
+            self.placements[child_id] = compose(where, on_root)
 
     def _copy(self) -> Scene:
         twin = object.__new__(Scene)
-        twin.build, twin.option = self.build, self.option
+        twin.build, twin.option, twin._assemblies = self.build, self.option, self._assemblies
         twin._points, twin._located = self._points, self._located
         twin._shifts, twin._axes, twin.placements = self._shifts, self._axes, self.placements
         return twin
@@ -50,10 +58,7 @@ class Scene:
         """The same scene with a driving component, and all that is bolted to it, elsewhere."""
         twin = self._copy()
         twin.placements = dict(self.placements)
-        twin.placements[component_id] = placed(pose)
-        for child in self.build.components:
-            if child.id != component_id and root_of(self.build, child.id).id == component_id:
-                twin.placements[child.id] = _carried(self.build, child, twin.placements)
+        twin._place(component_id, placed(pose), self._assemblies[component_id])
         return twin
 
     def declared(self, point_id: str) -> Point:
@@ -118,16 +123,16 @@ def pose_in(build: Build, option: Option, component_id: str) -> Pose:
     return next((p.pose for p in option.positions if p.component == component_id), build.component(component_id).pose)
 
 
-def placements(build: Build, option: Option) -> dict[str, Placed]:
-    """Where every component sits in an option."""
-    where = {c.id: placed(pose_in(build, option, c.id)) for c in build.components if c.parent is None}
+def _assemblies(build: Build) -> dict[str, dict[str, Placed]]:
+    """By driving component: where everything bolted to it sits in its frame."""
+    components = {c.id: c for c in build.components}
+    found: dict[str, dict[str, Placed]] = {c.id: {} for c in build.components if c.parent is None}
     for component in build.components:
-        where[component.id] = _carried(build, component, where)
-    return where
-
-
-def _carried(build: Build, component: Component, where: dict[str, Placed]) -> Placed:
-    if component.parent is None:
-        return where[component.id]
-    root_of(build, component.id)
-    return compose(_carried(build, build.component(component.parent), where), placed(component.pose))
+        where, above = placed(component.pose), component.parent
+        for _ in components:
+            if above is None or components[above].parent is None:
+                break
+            where, above = compose(placed(components[above].pose), where), components[above].parent
+        if above is not None:
+            found[root_of(build, component.id).id][component.id] = where
+    return found
