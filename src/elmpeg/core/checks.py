@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from elmpeg.core.model import Stage
+from elmpeg.core.pose import Pose
 from elmpeg.core.quantities import Quantity, Unit, Words
 from elmpeg.core.record import record
 from elmpeg.core.verdicts import Verdict, margin_within
@@ -31,6 +32,15 @@ class RestsOn:
 
 
 @record
+class Remedy:
+    """What would mend a check, in words; where that is a move, the driving component and the pose it would have."""
+
+    words: Words
+    component: str | None = None
+    pose: Pose | None = None
+
+
+@record
 class Check:
     """One verdict. ``code`` stays the same from option to option, so that checks can be set side by side."""
 
@@ -45,7 +55,7 @@ class Check:
     low: float | None = None
     high: float | None = None
     sd: float | None = None
-    remedies: tuple[Words, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
     rests_on: tuple[RestsOn, ...] = ()
     inputs: tuple[Input, ...] = ()
     formula: str = ""

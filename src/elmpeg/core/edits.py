@@ -66,6 +66,11 @@ def shifted(build: Build, option_id: str, component_id: str, shift_mm: Vec3) -> 
     return _positioned(build, option_id, root.id, pose.with_origin((x + shift_mm[0], y + shift_mm[1], z + shift_mm[2])))
 
 
+def placed_at(build: Build, option_id: str, component_id: str, pose: Pose) -> Build:
+    """The build with a driving component, and all that is bolted to it, at a given pose in one option."""
+    return _positioned(build, option_id, root_of(build, component_id).id, pose)
+
+
 def _positioned(build: Build, option_id: str, root_id: str, pose: Pose) -> Build:
     option = build.option(option_id)
     _refuse_agreed(build, option, "moved")

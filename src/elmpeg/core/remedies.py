@@ -10,11 +10,12 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+from elmpeg.core.checks import Remedy
 from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import JointBand
 from elmpeg.core.model import VEHICLE, Driveline, Mount
 from elmpeg.core.pose import Pose, pose_of, turned_about
-from elmpeg.core.quantities import Words, deg, mm, words
+from elmpeg.core.quantities import deg, mm, words
 from elmpeg.core.record import record
 from elmpeg.core.rules.lines import angles_in
 from elmpeg.core.scene import Scene, assembly_of, root_of
@@ -82,39 +83,37 @@ def raised_at_rear(scene: Scene, groups: MountGroups, rise_mm: float) -> Pose:
     return turned_about(pose, "pitch", math.degrees(turn), pivot)
 
 
-def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], joint_index: int) -> tuple[Words, ...]:
-    """In words, the smallest moves that bring one joint inside; those that upset no other joint come first."""
-    found: list[tuple[bool, Words]] = []
+def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], joint_index: int) -> tuple[Remedy, ...]:
+    """The smallest moves that bring one joint inside; those that upset no other joint of the line come first."""
     drive, driven = scene.declared(line.joints[0].point).on, scene.declared(line.joints[-1].point).on
+    found: list[tuple[Move, Remedy]] = []
     if drive != VEHICLE:
         groups = mount_groups(scene, drive)
         if groups.front and groups.rear:
-            move = _smallest(
-                lambda rise: scene.with_pose(groups.root, raised_at_rear(scene, groups, rise)),
-                line,
-                bands,
-                joint_index,
-                MOST_RISE_MM,
-                STEP_RISE_MM,
-            )
+
+            def risen(rise: float) -> Pose:
+                return raised_at_rear(scene, groups, rise)
+
+            move = _smallest(lambda rise: scene.with_pose(groups.root, risen(rise)), line, bands, joint_index, MOST_RISE_MM, STEP_RISE_MM)
             if move:
-                verb = "Raise" if move.amount > 0 else "Lower"
-                name = " and ".join(m.name for m in groups.rear)
-                found.append((bool(move.puts_out), words(f"{verb} the {_lower(name)} {{0}}{_but(move)}.", mm(abs(move.amount)))))
-    if driven not in (VEHICLE, drive):
+                verb, name = "Raise" if move.amount > 0 else "Lower", _lower(" and ".join(m.name for m in groups.rear))
+                said = words(f"{verb} the {name} {{0}}{_but(move)}.", mm(abs(move.amount)))
+                found.append((move, Remedy(said, groups.root, risen(move.amount))))
+    if driven not in (VEHICLE, drive) and root_of(scene.build, driven).movable:
         root = root_of(scene.build, driven).id
         pose = pose_of(scene.placements[root])
-        move = _smallest(
-            lambda roll: scene.with_pose(root, turned_about(pose, "pitch", roll)), line, bands, joint_index, MOST_ROLL_DEG, STEP_ROLL_DEG
-        )
+
+        def rolled(roll: float) -> Pose:
+            return turned_about(pose, "pitch", roll)
+
+        move = _smallest(lambda roll: scene.with_pose(root, rolled(roll)), line, bands, joint_index, MOST_ROLL_DEG, STEP_ROLL_DEG)
         if move:
-            # The pinion points forward from the axle, so tail down on the axle is pinion up.
+            # A pinion in front of its axle looks up when the axle turns tail down; one behind it looks down.
             ahead = scene.xyz(line.joints[-1].point)[0] < scene.placements[root].origin_mm[0]
-            up = (move.amount > 0) == ahead
-            found.append(
-                (bool(move.puts_out), words(f"Roll the pinion {'up' if up else 'down'} {{0}}{_but(move)}.", deg(abs(move.amount))))
-            )
-    return tuple(w for _, w in sorted(found, key=lambda f: f[0]))
+            way = "up" if (move.amount > 0) == ahead else "down"
+            said = words(f"Roll the pinion {way} {{0}}{_but(move)}.", deg(abs(move.amount)))
+            found.append((move, Remedy(said, root, rolled(move.amount))))
+    return tuple(remedy for _, remedy in sorted(found, key=lambda f: bool(f[0].puts_out)))
 
 
 def _smallest(

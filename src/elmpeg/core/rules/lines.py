@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from elmpeg.core.checks import Check, Input
+from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.doubt import caveat, doubt_of
 from elmpeg.core.driveline import DrivelineMotion, Joint, driveline_motion, joint_angles, line_axes
 from elmpeg.core.errors import InputError
@@ -138,7 +138,7 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
                 value=accel,
                 high=limit,
                 sd=sd,
-                remedies=(words("Make the joint angles equal and opposite, or smaller."),) if accel > limit else (),
+                remedies=(Remedy(words("Make the joint angles equal and opposite, or smaller.")),) if accel > limit else (),
                 rests_on=doubt.shares[len(motion.joints) + k],
                 inputs=(Input("speed ripple", Quantity(member.speed_ripple_pct, "pct")), Input("speed", Quantity(line.rpm, "rpm"))),
                 formula="exact motion of each cross at steady input speed",

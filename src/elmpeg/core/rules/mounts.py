@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from elmpeg.core.checks import Check, Input
+from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.doubt import Doubt, caveat, doubt_of
 from elmpeg.core.model import Mount, stack_of
 from elmpeg.core.mounting import MountGeometry, mount_geometry
 from elmpeg.core.quantities import Words, deg, mm, words
 from elmpeg.core.record import record
+from elmpeg.core.rules.shifts import shift_remedy
 from elmpeg.core.scene import Scene
-from elmpeg.core.vectors import Vec3, unit
+from elmpeg.core.vectors import Vec3, scale, unit
 from elmpeg.core.verdicts import Verdict, verdict_within, worst
-
-SLIGHT_MM = 0.05
-"""Moves below this are not worth a word in a remedy."""
-UPRIGHT_COSINE = 0.7
-"""Cosine above which a seat's axis counts as pointing along X, Y or Z when a remedy names a direction."""
 
 
 @record
@@ -117,7 +113,7 @@ def _check(
     high: float,
     doubt: Doubt,
     k: int,
-    remedies: tuple[Words, ...],
+    remedies: tuple[Remedy, ...],
     inputs: tuple[Input, ...],
     formula: str,
 ) -> Check:
@@ -144,16 +140,16 @@ def _check(
 
 def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, doubt: Doubt) -> Check:
     left, tolerance = g.gap_mm - filled, mount.tolerance_mm
-    remedies: tuple[Words, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
     if left > tolerance:
         why = words("{0} is left open between foot and seat; it should be filled to within {1}.", mm(left), mm(tolerance))
-        remedies = (words("Fill {0} more from the shelf, or lower the part there.", mm(left)),)
+        remedies = (Remedy(words("Fill {0} more from the shelf, or lower the part there.", mm(left))),)
     elif left < -tolerance and filled:
         why = words("The stack is {0} too thick for the gap.", mm(-left))
-        remedies = (words("Take {0} out of the stack, or raise the part there.", mm(-left)),)
+        remedies = (Remedy(words("Take {0} out of the stack, or raise the part there.", mm(-left))),)
     elif left < -tolerance:
         why = words("Foot and seat interfere by {0}.", mm(-left))
-        remedies = (words("Raise the part {0} there, or cut the seat back.", mm(-left)),)
+        remedies = (Remedy(words("Raise the part {0} there, or cut the seat back.", mm(-left))),)
     elif filled:
         why = words("Filled: {0} of stack in a gap of {1}.", mm(filled), mm(g.gap_mm))
     else:
@@ -176,15 +172,15 @@ def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, doubt: Dou
 
 
 def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
-    remedies: tuple[Words, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
     if g.lines_up:
         why = words("The bolt goes through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
     else:
         why = words("The bolt does not go through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
         seat_hole = scene.declared(mount.seat_point).hole_mm or 0.0
-        way, quantities = directions(tuple(-v for v in g.offset_vector_mm))
-        opened = words("Open the seat's hole to {0}.", mm(seat_hole + 2 * (g.offset_mm - g.float_mm)))
-        remedies = (words(f"Move the part there {way}.", *(mm(q) for q in quantities)), opened) if way else (opened,)
+        opened = Remedy(words("Open the seat's hole to {0}.", mm(seat_hole + 2 * (g.offset_mm - g.float_mm))))
+        moved = shift_remedy(scene, scene.declared(mount.component_point).on, scale(g.offset_vector_mm, -1.0))
+        remedies = (moved, opened)
     inputs = (
         Input("offset square to the seat's axis", mm(g.offset_mm, doubt.sds[1])),
         Input("float of bolt in both holes", mm(g.float_mm)),
@@ -207,18 +203,11 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
 
 def _tilt(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
     limit = scene.build.limits.mount_tilt_deg
-    remedies: tuple[Words, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
     if g.tilt_deg > limit:
         why = words("The faces are {0} out of parallel; above {1} a flat stack bears on one edge.", deg(g.tilt_deg), deg(limit))
-        remedies = (words("Use a tapered piece of {0}, or turn the part by that much.", deg(g.tilt_deg)),)
+        remedies = (Remedy(words("Use a tapered piece of {0}, or turn the part by that much.", deg(g.tilt_deg))),)
     else:
         why = words("The faces are {0} out of parallel, within {1}.", deg(g.tilt_deg), deg(limit))
     inputs = (Input("angle between the two axes", deg(g.tilt_deg, doubt.sds[2])),)
     return _check(scene, mount, "tilt", why, g.tilt_deg, None, limit, doubt, 2, remedies, inputs, "tilt = acute angle between the axes")
-
-
-def directions(shift_mm: tuple[float, ...]) -> tuple[str, tuple[float, ...]]:
-    """A shift in the trade's words with places for its amounts, largest first: “{0} up and {1} right”."""
-    names = (("back", "forward"), ("right", "left"), ("up", "down"))
-    parts = sorted(((abs(v), names[i][v < 0]) for i, v in enumerate(shift_mm) if abs(v) >= SLIGHT_MM), reverse=True)
-    return " and ".join(f"{{{i}}} {name}" for i, (_, name) in enumerate(parts)), tuple(v for v, _ in parts)

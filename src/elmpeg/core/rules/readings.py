@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from elmpeg.core.checks import Check, Input
+from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.locating import UNMEASURED_SD_MM, Disagreement
 from elmpeg.core.model import Point
 from elmpeg.core.quantities import mm, words
@@ -22,7 +22,7 @@ def reading_checks(scene: Scene, point: Point) -> tuple[Check, ...]:
                 unit="mm",
                 verdict="unknown",
                 why=words(f"Its figures are {point.source}, good to {{0}} at best. {point.note}".rstrip(), mm(UNMEASURED_SD_MM)),
-                remedies=(words(f"Measure {point.name} on this vehicle."),),
+                remedies=(Remedy(words(f"Measure {point.name} on this vehicle.")),),
                 subject=(point.id,),
             )
         )
@@ -47,7 +47,7 @@ def _disagreement(point: Point, d: Disagreement) -> Check:
         ),
         value=d.apart_mm,
         high=d.allowed_mm,
-        remedies=(words(f"Measure it again before relying on it; ask {who} what they read it from."),),
+        remedies=(Remedy(words(f"Measure it again before relying on it; ask {who} what they read it from.")),),
         inputs=(
             Input(f"{d.first.person}, “{d.first.text}”", mm(d.first.value_mm)),
             Input(f"{d.second.person}, “{d.second.text}”", mm(d.second.value_mm)),

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from elmpeg.core.checks import Check, Input
+from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.model import Room
-from elmpeg.core.quantities import Words, mm, words
+from elmpeg.core.quantities import mm, words
 from elmpeg.core.record import record
-from elmpeg.core.rules.mounts import directions
+from elmpeg.core.rules.shifts import shift_remedy
 from elmpeg.core.scene import Scene
 from elmpeg.core.solids import Nearest, nearest
 from elmpeg.core.vectors import norm, scale, sub
@@ -36,7 +36,7 @@ def room_check(scene: Scene, room: Room) -> RoomChecks:
     room_mm = found.distance_mm
     verdict = verdict_within(room_mm, room.at_least_mm, None, room.sd_mm)
     reason = f": {room.why}" if room.why else ""
-    remedies: tuple[Words, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
     if room_mm < 0:
         why = words(f"They overlap by {{0}}; {{1}} of room is needed{reason}.", mm(-room_mm), mm(room.at_least_mm))
     else:
@@ -44,8 +44,7 @@ def room_check(scene: Scene, room: Room) -> RoomChecks:
         short = room.at_least_mm - room_mm
         apart = sub(found.on_a_mm, found.on_b_mm)
         if short > 0 and norm(apart) > 0:
-            way, amounts = directions(scale(apart, short / norm(apart)))
-            remedies = (words(f"Move it {way}.", *(mm(v) for v in amounts)),) if way else ()
+            remedies = (shift_remedy(scene, room.a.on, scale(apart, short / norm(apart))),)
     check = Check(
         code=f"room.{room.id}",
         family="room",

@@ -1,0 +1,95 @@
+"""The command ``elmpeg``."""
+
+from __future__ import annotations
+
+import argparse
+import getpass
+import json
+import os
+import sys
+from pathlib import Path
+from typing import Any, TextIO
+
+from elmpeg.core.calc import Refused, answer
+from elmpeg.core.errors import InputError
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run one command; gives its exit code."""
+    parser = argparse.ArgumentParser(prog="elmpeg", description="Where a part sits in a vehicle, and what follows from it.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    commands.add_parser("calc", help="answer calculation requests, one JSON object a line, from standard input")
+    serve = commands.add_parser("serve", help="run the web application")
+    serve.add_argument("--host", default="127.0.0.1")
+    serve.add_argument("--port", type=int, default=None, help="this port or none; without it, 8000 or the next free one")
+    serve.add_argument("--demo", action="store_true", help="put the demo shop into an empty store first")
+    serve.add_argument("--fresh", action="store_true", help="with --demo: start over from the demo as it ships")
+    user = commands.add_parser("user", help="look after people").add_subparsers(dest="action", required=True)
+    add = user.add_parser("add", help="add somebody; the password is asked for, or read from ELMPEG_PASSWORD")
+    add.add_argument("login")
+    add.add_argument("--name", required=True)
+    add.add_argument("--role", default="lead", choices=["lead", "fabricator", "viewer"])
+    commands.add_parser("schema", help="print the JSON Schema of the build file")
+    options = parser.parse_args(argv)
+    if options.command == "calc":
+        return calc(sys.stdin, sys.stdout)
+    if options.command == "schema":
+        from elmpeg.formats.build_file import schema_text
+
+        sys.stdout.write(schema_text())
+        return 0
+    if options.command == "user":
+        return _add_user(options.login, options.name, options.role)
+    from elmpeg.web.serve import serve as run
+
+    return run(options.host, options.port, demo=options.demo, fresh=options.fresh)
+
+
+def calc(lines: TextIO, out: TextIO) -> int:
+    """Answer each line; 0 when all were answered, 2 when any was refused."""
+    code = 0
+    for line in lines:
+        if not line.strip():
+            continue
+        reply = _answer_line(line)
+        code = code if reply["ok"] else 2
+        out.write(json.dumps(reply, ensure_ascii=False, allow_nan=False) + "\n")
+        out.flush()
+    return code
+
+
+def _answer_line(line: str) -> dict[str, Any]:
+    try:
+        asked = json.loads(line)
+    except (ValueError, RecursionError):
+        return _refusal("line", 'is not one JSON object; write {"calc": "stack", "request": {…}}')
+    if not isinstance(asked, dict) or set(asked) != {"calc", "request"}:
+        return _refusal("line", "needs exactly the fields calc and request")
+    if not isinstance(asked["calc"], str):
+        return _refusal("calc", "must be the name of a calculator")
+    try:
+        return {"ok": True, "result": answer(asked["calc"], asked["request"])}
+    except Refused as refused:
+        return {"ok": False, "errors": refused.as_json()}
+
+
+def _refusal(field: str, message: str) -> dict[str, Any]:
+    return {"ok": False, "errors": [{"field": field, "message": message}]}
+
+
+def _add_user(login: str, name: str, role: str) -> int:
+    from elmpeg.store.accounts import Accounts
+    from elmpeg.store.database import Database
+    from elmpeg.web.settings import Settings
+
+    password = os.environ.get("ELMPEG_PASSWORD") or getpass.getpass("Password: ")
+    database = Database(Path(Settings().data) / "elmpeg.db")
+    try:
+        person = Accounts(database).add(login, name, role, password)
+    except InputError as refused:
+        print(f"elmpeg: {refused}", file=sys.stderr)
+        return 2
+    finally:
+        database.close()
+    print(f"{person.name} can now sign in as {person.login} ({person.role}).")
+    return 0

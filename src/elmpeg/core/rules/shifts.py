@@ -1,0 +1,26 @@
+"""Remedies that are a plain shift of a part, in the trade's words and as a pose to try."""
+
+from __future__ import annotations
+
+from elmpeg.core.checks import Remedy
+from elmpeg.core.model import VEHICLE
+from elmpeg.core.pose import pose_of
+from elmpeg.core.quantities import mm, words
+from elmpeg.core.scene import Scene, root_of
+from elmpeg.core.vectors import Vec3, add
+
+SLIGHT_MM = 0.05
+"""Moves below this are not worth a word."""
+
+
+def shift_remedy(scene: Scene, on: str, shift_mm: Vec3) -> Remedy:
+    """Move the assembly that a part belongs to by so much; without a pose to try where it is fixed to the vehicle."""
+    names = (("back", "forward"), ("right", "left"), ("up", "down"))
+    parts = sorted(((abs(v), names[i][v < 0]) for i, v in enumerate(shift_mm) if abs(v) >= SLIGHT_MM), reverse=True)
+    way = " and ".join(f"{{{i}}} {name}" for i, (_, name) in enumerate(parts)) or "a touch"
+    said = words(f"Move it {way}.", *(mm(v) for v, _ in parts))
+    root = None if on == VEHICLE else root_of(scene.build, on)
+    if root is None or not root.movable:
+        return Remedy(said)
+    where = scene.placements[root.id]
+    return Remedy(said, root.id, pose_of(where).with_origin(add(where.origin_mm, shift_mm)))

@@ -1,0 +1,29 @@
+"""Puts the demo shop into an empty store."""
+
+from __future__ import annotations
+
+from elmpeg.demo import bookworm, cairn, dynamo
+from elmpeg.demo.shelf import SHELF
+from elmpeg.store.accounts import Accounts
+from elmpeg.store.builds import Author, Builds
+from elmpeg.store.stock import Shelf
+
+PASSWORD = "harbour-crane"
+PEOPLE = (
+    ("orla", "Orla Fennick", "lead"),
+    ("teo", "Teo Marsh", "fabricator"),
+    ("wil", "Wil Adeyemi", "fabricator"),
+    ("sunniva", "Sunniva Brekke", "fabricator"),
+    ("pip", "Pip Okafor", "viewer"),
+)
+
+
+def seed(accounts: Accounts, builds: Builds, shelf: Shelf) -> None:
+    """Add the people, the shelf and the three builds; does nothing where there are people already."""
+    if accounts.people():
+        return
+    ids = {login: accounts.add(login, name, role, PASSWORD).id for login, name, role in PEOPLE}
+    shelf.replace_all(SHELF)
+    for build, login in ((cairn.build(), "teo"), (bookworm.build(), "sunniva"), (dynamo.build(), "wil")):
+        name = next(n for key, n, _ in PEOPLE if key == login)
+        builds.add(build, Author(ids[login], name), f"Brought in {build.name}")

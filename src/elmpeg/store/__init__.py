@@ -1,0 +1,1 @@
+"""What is kept: builds with every revision, people, their sessions and tokens, and the shelf."""

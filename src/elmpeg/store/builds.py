@@ -1,0 +1,269 @@
+"""Builds and their revisions: every saved change is kept with who, when and what in words."""
+
+from __future__ import annotations
+
+import zlib
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from threading import Lock
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from elmpeg.core.edits import new_id
+from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.integrity import require_sound
+from elmpeg.core.model import Build
+from elmpeg.formats import build_file
+from elmpeg.store.database import Database
+from elmpeg.store.merge import Clash, merged
+from elmpeg.store.tables import Presence, Revision, StoredBuild, User
+
+CACHED_BUILDS = 64
+HERE_FOR = timedelta(seconds=45)
+"""Somebody counts as being on a build for so long after their page last asked."""
+LONGEST_WORDS = 300
+
+
+@dataclass(frozen=True, slots=True)
+class Author:
+    """Who makes a change."""
+
+    user_id: int | None
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Head:
+    """A build at a revision."""
+
+    build: Build
+    number: int
+
+
+@dataclass(frozen=True, slots=True)
+class Saved:
+    """A saved change; ``brought_in`` says in words what others had changed meanwhile and was kept."""
+
+    head: Head
+    brought_in: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One line of a build's history."""
+
+    number: int
+    kind: str
+    person: str
+    at: datetime
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class UndoState:
+    """What undo and redo would do now; None where there is nothing."""
+
+    undo: Step | None
+    redo: Step | None
+
+
+class Conflict(Exception):
+    """Two people changed the same thing. Nothing was saved."""
+
+    def __init__(self, head: Head, clashes: list[Clash], steps: tuple[Step, ...]) -> None:
+        self.head, self.clashes, self.steps = head, clashes, steps
+        super().__init__(f"{len(clashes)} things were changed by somebody else meanwhile")
+
+
+class Builds:
+    """The shop's builds in the store."""
+
+    def __init__(self, database: Database) -> None:
+        self._db = database
+        self._cache: OrderedDict[tuple[str, int], Build] = OrderedDict()
+        self._lock = Lock()
+
+    def ids(self) -> tuple[str, ...]:
+        """All builds, oldest first."""
+        with self._db.reading() as session:
+            return tuple(session.scalars(select(StoredBuild.id).order_by(StoredBuild.created, StoredBuild.id)))
+
+    def head(self, build_id: str) -> Head:
+        """A build as it stands; raises MissingError."""
+        with self._db.reading() as session:
+            return self._head(session, build_id)
+
+    def _head(self, session: Session, build_id: str) -> Head:
+        stored = session.get(StoredBuild, build_id)
+        if stored is None:
+            raise MissingError(f"there is no build “{build_id}”")
+        return Head(self._document(session, build_id, stored.head), stored.head)
+
+    def at(self, build_id: str, number: int) -> Build:
+        """A build as it stood after a revision; raises MissingError."""
+        with self._db.reading() as session:
+            return self._document(session, build_id, number)
+
+    def _document(self, session: Session, build_id: str, number: int) -> Build:
+        key = (build_id, number)
+        with self._lock:
+            if key in self._cache:
+                self._cache.move_to_end(key)
+                return self._cache[key]
+        packed = session.scalar(select(Revision.document).where(Revision.build_id == build_id, Revision.number == number))
+        if packed is None:
+            raise MissingError(f"build “{build_id}” has no revision {number}")
+        build = build_file.from_json(zlib.decompress(packed))
+        self._remember(key, build)
+        return build
+
+    def _remember(self, key: tuple[str, int], build: Build) -> None:
+        with self._lock:
+            self._cache[key] = build
+            while len(self._cache) > CACHED_BUILDS:
+                self._cache.popitem(last=False)
+
+    def add(self, build: Build, author: Author, words: str) -> Head:
+        """Keep a new build; its id is changed where another build has it."""
+        require_sound(build)
+        with self._db.writing() as session:
+            taken = set(session.scalars(select(StoredBuild.id)))
+            if build.id in taken or not build.id:
+                build = replace(build, id=new_id(build.id or build.name, taken))
+            session.add(StoredBuild(id=build.id, name=build.name, head=1, created=datetime.now(UTC)))
+            session.flush()
+            self._write(session, build, 1, None, "change", author, words)
+        return Head(build, 1)
+
+    def change(self, build_id: str, seen: int, author: Author, words: str, edit: Callable[[Build], Build]) -> Saved:
+        """Save an edit of the build as the person saw it at revision ``seen``.
+
+        What others saved since is kept as well. Raises Conflict, with nothing
+        saved, where both changed the same thing; InputError where the edit or the
+        two together make no sense.
+        """
+        with self._db.writing() as session:
+            head = self._head(session, build_id)
+            base = head.build if seen == head.number else self._document(session, build_id, seen)
+            mine = edit(base)
+            if mine == base:
+                return Saved(head)
+            if seen == head.number:
+                return Saved(self._save(session, head, mine, "change", author, words))
+            steps = tuple(_step(r) for r in _revisions(session, build_id) if r.number > seen)
+            outcome = merged(build_file.to_plain(base), build_file.to_plain(mine), build_file.to_plain(head.build))
+            if outcome.clashes:
+                raise Conflict(head, outcome.clashes, steps)
+            together = build_file.from_plain(outcome.value)
+            others = tuple(dict.fromkeys(f"{s.person}: {s.words}" for s in steps))
+            return Saved(self._save(session, head, together, "change", author, words), others)
+
+    def undo(self, build_id: str, seen: int, author: Author) -> Saved:
+        """Take the last change back. Raises Conflict where the build has changed since ``seen``, InputError with nothing to undo."""
+        return self._step_back(build_id, seen, author, "undo")
+
+    def redo(self, build_id: str, seen: int, author: Author) -> Saved:
+        """Bring the last undone change back."""
+        return self._step_back(build_id, seen, author, "redo")
+
+    def _step_back(self, build_id: str, seen: int, author: Author, kind: str) -> Saved:
+        with self._db.writing() as session:
+            head = self._head(session, build_id)
+            revisions = _revisions(session, build_id)
+            if head.number != seen:
+                raise Conflict(head, [], tuple(_step(r) for r in revisions if r.number > seen))
+            done, undone = _stacks(revisions)
+            stack = done if kind == "undo" else undone
+            if not stack:
+                raise InputError(kind, f"there is nothing to {kind}")
+            target = stack[-1]
+            number = target.before if kind == "undo" else target.number
+            if number is None:
+                raise InputError(kind, f"there is nothing to {kind}")
+            words = f"{'Undid' if kind == 'undo' else 'Redid'}: {target.words}"
+            return Saved(self._save(session, head, self._document(session, build_id, number), kind, author, words))
+
+    def _save(self, session: Session, head: Head, build: Build, kind: str, author: Author, words: str) -> Head:
+        require_sound(build)
+        if build.id != head.build.id:
+            raise InputError("build", "a build keeps its id")
+        stored = session.get_one(StoredBuild, build.id)
+        number = head.number + 1
+        stored.head, stored.name = number, build.name
+        self._write(session, build, number, head.number, kind, author, words)
+        return Head(build, number)
+
+    def _write(self, session: Session, build: Build, number: int, before: int | None, kind: str, author: Author, words: str) -> None:
+        session.add(
+            Revision(
+                build_id=build.id,
+                number=number,
+                before=before,
+                kind=kind,
+                user_id=author.user_id,
+                person=author.name,
+                at=datetime.now(UTC),
+                words=words[:LONGEST_WORDS],
+                document=zlib.compress(build_file.to_json(build), 6),
+            )
+        )
+
+    def history(self, build_id: str, most: int = 200) -> tuple[Step, ...]:
+        """A build's revisions, newest first."""
+        with self._db.reading() as session:
+            return tuple(_step(r) for r in reversed(_revisions(session, build_id)))[:most]
+
+    def undo_state(self, build_id: str) -> UndoState:
+        """What undo and redo would do now."""
+        with self._db.reading() as session:
+            done, undone = _stacks(_revisions(session, build_id))
+        return UndoState(_step(done[-1]) if done else None, _step(undone[-1]) if undone else None)
+
+    def here(self, build_id: str, user_id: int) -> tuple[str, ...]:
+        """Note that somebody is looking at a build, and name all who are."""
+        now = datetime.now(UTC)
+        with self._db.writing() as session:
+            session.merge(Presence(build_id=build_id, user_id=user_id, seen=now))
+            rows = session.execute(
+                select(User.name, Presence.seen).join(User, User.id == Presence.user_id).where(Presence.build_id == build_id)
+            ).all()
+        return tuple(sorted(name for name, seen in rows if now - seen <= HERE_FOR))
+
+
+@dataclass(frozen=True, slots=True)
+class _Row:
+    number: int
+    before: int | None
+    kind: str
+    person: str
+    at: datetime
+    words: str
+
+
+def _revisions(session: Session, build_id: str) -> list[_Row]:
+    """A build's revisions in order, without their documents."""
+    columns = (Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words)
+    rows = session.execute(select(*columns).where(Revision.build_id == build_id).order_by(Revision.number)).all()
+    return [_Row(*row) for row in rows]
+
+
+def _stacks(revisions: list[_Row]) -> tuple[list[_Row], list[_Row]]:
+    """Changes that can be undone and redone now, the next one last."""
+    done: list[_Row] = []
+    undone: list[_Row] = []
+    for row in revisions:
+        if row.kind == "undo":
+            undone.append(done.pop())
+        elif row.kind == "redo":
+            done.append(undone.pop())
+        elif row.before is not None:
+            done.append(row)
+            undone.clear()
+    return done, undone
+
+
+def _step(row: _Row) -> Step:
+    return Step(row.number, row.kind, row.person, row.at, row.words)

@@ -1,0 +1,70 @@
+"""Opening the database: SQLite with a write-ahead log, foreign keys on, and patience for other writers."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.orm import Session
+
+BUSY_MS = 5000
+"""How long a writer waits for another before it gives up."""
+
+
+class Database:
+    """One SQLite file, brought up to the newest schema when opened."""
+
+    def __init__(self, path: Path) -> None:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        self.path = path
+        self._engine = _engine(path)
+        self._writing = self._engine.execution_options(writes=True)
+        migrate(self._engine)
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """A session that sees one moment and changes nothing."""
+        with Session(self._engine, expire_on_commit=False) as session:
+            yield session
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A session that holds the only writer's place from its first statement, and commits at the end or not at all."""
+        with Session(self._writing, expire_on_commit=False) as session, session.begin():
+            yield session
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._engine.dispose()
+
+
+def _engine(path: Path) -> Engine:
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_MS / 1000, "check_same_thread": False})
+
+    @event.listens_for(engine, "connect")
+    def prepare(connection: Any, _record: object) -> None:
+        # The driver's own transaction handling begins too late to take the writer's place; it is switched off.
+        connection.isolation_level = None
+        for pragma in ("journal_mode=WAL", "foreign_keys=ON", f"busy_timeout={BUSY_MS}", "synchronous=FULL"):
+            connection.execute(f"PRAGMA {pragma}")
+
+    @event.listens_for(engine, "begin")
+    def begin(connection: Connection) -> None:
+        writes = connection.get_execution_options().get("writes", False)
+        connection.exec_driver_sql("BEGIN IMMEDIATE" if writes else "BEGIN")
+
+    return engine
+
+
+def migrate(engine: Engine, revision: str = "head") -> None:
+    """Bring the schema to a revision, each step in one transaction."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).with_name("migrations")))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, revision)

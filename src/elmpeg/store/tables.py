@@ -1,0 +1,125 @@
+"""Tables of the store. Every change to them goes through a migration."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from sqlalchemy import DateTime, ForeignKey, LargeBinary, String, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from sqlalchemy.types import TypeDecorator
+
+
+class Moment(TypeDecorator[datetime]):
+    """A time with its zone: kept in UTC, since the database keeps none."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: object) -> datetime | None:
+        """To UTC without a zone."""
+        return None if value is None else value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: datetime | None, dialect: object) -> datetime | None:
+        """Back to UTC with its zone."""
+        return None if value is None else value.replace(tzinfo=UTC)
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+
+class User(Base):
+    """A person of the shop."""
+
+    __tablename__ = "user"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    login: Mapped[str] = mapped_column(String(80), unique=True)
+    name: Mapped[str] = mapped_column(String(80))
+    role: Mapped[str] = mapped_column(String(20))
+    password_hash: Mapped[str] = mapped_column(String(200))
+    units: Mapped[str] = mapped_column(String(20), default="mm")
+    theme: Mapped[str] = mapped_column(String(10), default="light")
+    created: Mapped[datetime] = mapped_column(Moment)
+
+
+class SignedIn(Base):
+    """One signed-in browser. Only the token's hash is kept."""
+
+    __tablename__ = "signed_in"
+    token_hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id", ondelete="CASCADE"))
+    csrf: Mapped[str] = mapped_column(String(64))
+    created: Mapped[datetime] = mapped_column(Moment)
+    seen: Mapped[datetime] = mapped_column(Moment)
+
+
+class ApiToken(Base):
+    """A token a person made for the JSON interface. Only its hash is kept."""
+
+    __tablename__ = "api_token"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(80))
+    token_hash: Mapped[str] = mapped_column(String(64), unique=True)
+    created: Mapped[datetime] = mapped_column(Moment)
+    used: Mapped[datetime | None] = mapped_column(Moment, default=None)
+
+
+class FailedSignIn(Base):
+    """A sign-in that was refused, for slowing down guessing."""
+
+    __tablename__ = "failed_sign_in"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    login: Mapped[str] = mapped_column(String(80), index=True)
+    address: Mapped[str] = mapped_column(String(80), index=True)
+    at: Mapped[datetime] = mapped_column(Moment, index=True)
+
+
+class StoredBuild(Base):
+    """A build: its name, and the number of its newest revision."""
+
+    __tablename__ = "build"
+    id: Mapped[str] = mapped_column(String(80), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    head: Mapped[int]
+    created: Mapped[datetime] = mapped_column(Moment)
+
+
+class Revision(Base):
+    """One saved change. The document before it is that of revision ``before``."""
+
+    __tablename__ = "revision"
+    __table_args__ = (UniqueConstraint("build_id", "number"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    build_id: Mapped[str] = mapped_column(ForeignKey("build.id", ondelete="CASCADE"))
+    number: Mapped[int]
+    before: Mapped[int | None]
+    kind: Mapped[str] = mapped_column(String(10))
+    user_id: Mapped[int | None] = mapped_column(ForeignKey("user.id", ondelete="SET NULL"))
+    person: Mapped[str] = mapped_column(String(80))
+    at: Mapped[datetime] = mapped_column(Moment)
+    words: Mapped[str] = mapped_column(String(300))
+    document: Mapped[bytes] = mapped_column(LargeBinary)
+    """The build after the change: its JSON, deflated."""
+
+
+class Presence(Base):
+    """Who was last seen looking at a build."""
+
+    __tablename__ = "presence"
+    build_id: Mapped[str] = mapped_column(ForeignKey("build.id", ondelete="CASCADE"), primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id", ondelete="CASCADE"), primary_key=True)
+    seen: Mapped[datetime] = mapped_column(Moment)
+
+
+class Stock(Base):
+    """One kind of piece on the shop's shelf."""
+
+    __tablename__ = "stock"
+    id: Mapped[str] = mapped_column(String(80), primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    form: Mapped[str] = mapped_column(String(20))
+    mm: Mapped[float]
+    bore_mm: Mapped[float]
+    qty: Mapped[int]
+    place: Mapped[str] = mapped_column(String(80))

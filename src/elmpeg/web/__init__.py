@@ -1,0 +1,1 @@
+"""The screens and the JSON interface. They draw evaluations and compute nothing themselves."""

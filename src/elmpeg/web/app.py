@@ -1,0 +1,82 @@
+"""The web application, put together."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import structlog
+from fastapi import FastAPI, HTTPException, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import HTMLResponse, JSONResponse, Response
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException as StarletteHTTPException
+
+from elmpeg import __version__
+from elmpeg.core.errors import InputError, MissingError
+from elmpeg.store.accounts import Accounts
+from elmpeg.store.builds import Builds
+from elmpeg.store.database import Database
+from elmpeg.store.stock import Shelf
+from elmpeg.web import api
+from elmpeg.web.desk import HERE, Shop, templates
+from elmpeg.web.pages import bay, builds, drive, files, fit, kit, mounts, person, sign_in
+from elmpeg.web.security import API, BodyLimit, guard
+from elmpeg.web.settings import Settings
+
+log = structlog.get_logger()
+
+
+def make_app(settings: Settings | None = None, database: Database | None = None, accounts: Accounts | None = None) -> FastAPI:
+    """An application over one database."""
+    settings = settings or Settings()
+    database = database or Database(Path(settings.data) / "elmpeg.db")
+    app = FastAPI(title="Elm Peg", version=__version__, openapi_url="/api/v1/openapi.json", docs_url=None, redoc_url=None)
+    app.state.database = database
+    app.state.shop = Shop(settings, accounts or Accounts(database), Builds(database), Shelf(database), templates())
+    app.middleware("http")(guard)
+    app.add_middleware(BodyLimit)
+    app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
+    for module in (sign_in, builds, bay, mounts, drive, fit, files, person, kit):
+        app.include_router(module.router, include_in_schema=False)
+    app.include_router(api.router)
+
+    @app.get("/healthz", include_in_schema=False)
+    def healthz() -> dict[str, str]:
+        return {"status": "ok", "version": __version__}
+
+    _explain_errors(app)
+    return app
+
+
+def _explain_errors(app: FastAPI) -> None:
+    """No user ever sees a raw exception: words for people, field and message for machines."""
+
+    def said(request: Request, status: int, field: str, message: str) -> Response:
+        if request.url.path.startswith(API):
+            return JSONResponse({"errors": [{"field": field, "message": message}]}, status)
+        page = request.app.state.shop.templates.get_template("error.html").render(status=status, message=message)
+        return HTMLResponse(page, status)
+
+    @app.exception_handler(StarletteHTTPException)
+    def refused(request: Request, error: HTTPException) -> Response:
+        message = "There is no such page." if error.status_code == 404 and error.detail == "Not Found" else str(error.detail)
+        return said(request, error.status_code, "request", message)
+
+    @app.exception_handler(MissingError)
+    def missing(request: Request, error: MissingError) -> Response:
+        return said(request, 404, "id", f"{str(error)[0].upper()}{str(error)[1:]}.")
+
+    @app.exception_handler(InputError)
+    def impossible(request: Request, error: InputError) -> Response:
+        if request.url.path.startswith(API):
+            return JSONResponse({"errors": [{"field": e.field, "message": e.message} for e in error.errors]}, 422)
+        return said(request, 422, error.errors[0].field, str(error))
+
+    @app.exception_handler(RequestValidationError)
+    def malformed(request: Request, error: RequestValidationError) -> Response:
+        return said(request, 422, "request", "is not as described in the interface's schema")
+
+    @app.exception_handler(Exception)
+    def broken(request: Request, error: Exception) -> Response:
+        log.error("request failed", path=request.url.path, exc_info=error)
+        return said(request, 500, "request", "Something went wrong here. Nothing was changed; please try again.")

@@ -1,0 +1,57 @@
+"""Two people's changes of one thing, in words: what it was, what each made of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from elmpeg.core.model import Build
+from elmpeg.store.builds import Conflict
+from elmpeg.web.showing import Show
+
+_FIELDS = {
+    "x_mm": "X", "y_mm": "Y", "z_mm": "Z", "roll_deg": "roll", "pitch_deg": "pitch", "yaw_deg": "yaw", "pieces": "stack",
+    "agreed": "agreed option", "name": "name", "school": "joint angle school", "text": "as typed", "value": "value",
+}  # fmt: skip
+_LISTS = {"options", "positions", "pose", "stacks", "rounds", "measured", "measured_points", "findings", "limits", "components", "points"}
+
+
+@dataclass(frozen=True, slots=True)
+class ClashRow:
+    """One thing both changed."""
+
+    what: str
+    before: str
+    mine: str
+    theirs: str
+
+
+def in_words(conflict: Conflict, show: Show) -> list[ClashRow]:
+    """Each clash in words."""
+    names = _names(conflict.head.build)
+    rows = []
+    for clash in conflict.clashes:
+        parts = [_FIELDS.get(p, names.get(p, p)) for p in clash.path if p not in _LISTS]
+        field = clash.path[-1]
+        rows.append(ClashRow(", ".join(parts), *(_value(v, field, show) for v in (clash.before, clash.mine, clash.theirs))))
+    return rows
+
+
+def _names(build: Build) -> dict[str, str]:
+    groups = (build.options, build.components, build.mounts, build.points, build.drivelines)
+    named = {item.id: item.name for group in groups for item in group}
+    return {**named, **{r.id: f"round {r.number}" for r in build.rounds}}
+
+
+def _value(value: Any, field: str, show: Show) -> str:
+    if value is None:
+        return "nothing"
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        return str(show.value(float(value), "deg" if field.endswith("_deg") else "mm"))
+    if isinstance(value, list):
+        return " + ".join(_value(v, "", show) for v in value) or "nothing"
+    if isinstance(value, dict):
+        if "count" in value and "name" in value:
+            return f"{value['count']} × {value['name']}"
+        return str(value.get("text") or value.get("words") or value.get("name") or "changed")
+    return str(value)

@@ -1,0 +1,1 @@
+"""Scenes as SVG: true projections, drawn on the server from the core's geometry."""

@@ -1,0 +1,325 @@
+"""The Bay's three views: the vehicle, the parts as they sit, their ghosts, mounts, drivelines and tight room."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+from markupsafe import Markup
+
+from elmpeg.core.evaluate import Evaluation
+from elmpeg.core.model import VEHICLE, Build, Point
+from elmpeg.core.scene import root_of
+from elmpeg.core.solids import AXES_OF_VIEW, FIXED, View, silhouette
+from elmpeg.core.vectors import Vec3, add, scale
+from elmpeg.core.verdicts import Verdict
+from elmpeg.web.drawing import svg
+from elmpeg.web.drawing.labels import HARD, SOFT, Label, PlacedLabel, Sheet
+from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length
+from elmpeg.web.showing import Show
+
+VIEW_NAMES: dict[View, str] = {"side": "Side", "plan": "Plan", "rear": "Rear"}
+VIEW_WORDS: dict[View, str] = {
+    "side": "from the left, front to the left",
+    "plan": "from above, front to the left",
+    "rear": "from behind, looking forward",
+}
+LARGE_PX = (750.0, 330.0)
+SMALL_PX: dict[View, tuple[float, float]] = {"side": (440.0, 190.0), "plan": (440.0, 190.0), "rear": (300.0, 190.0)}
+CAPTION_PX = 26.0
+ZOOM_PX = (156.0, 56.0)
+"""What the page lays over a drawing: its caption, and in the large one the zoom buttons in the right corner."""
+MOST_SMALL_LABELS = 3
+_GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}
+VERDICT_MARK: dict[Verdict, str] = {"fails": "fails", "near": "near", "unknown": "unknown", "holds": ""}
+"""The word written behind a label's value; a value that holds needs none."""
+
+
+@dataclass(frozen=True, slots=True)
+class Ghost:
+    """Where things were: in the agreed option, or in the last round."""
+
+    evaluation: Evaluation
+    class_: str
+
+
+@dataclass(frozen=True, slots=True)
+class BayScene:
+    """What a view draws."""
+
+    build: Build
+    evaluation: Evaluation
+    chosen: str
+    """The component chosen to be moved; its assembly is drawn as the one to take hold of."""
+    ghosts: tuple[Ghost, ...] = ()
+    shown_check: str = ""
+    """Code of the check that is opened, drawn with emphasis."""
+
+
+def whole(scene: BayScene, view: View) -> Window:
+    """The window that shows the whole vehicle in a view."""
+    i, j = AXES_OF_VIEW[view]
+    build = scene.build
+    us, vs = [0.0], [0.0 if view == "plan" else build.datum.ground_z_mm]
+    for wheel in build.wheels:
+        half = (wheel.diameter_mm / 2, wheel.width_mm / 2, wheel.diameter_mm / 2)
+        for sign in (-1, 1):
+            us.append(wheel.centre_mm[i] + sign * half[i])
+            vs.append(wheel.centre_mm[j] + sign * half[j])
+    for outline in _outlines(scene, view):
+        us += [p[0] for p in outline]
+        vs += [p[1] for p in outline]
+    return Window(min(us), min(vs), max(us), max(vs))
+
+
+def _outlines(scene: BayScene, view: View) -> list[tuple[tuple[float, float], ...]]:
+    where = {p.component: p.where for p in scene.evaluation.components}
+    found = [o for solid in scene.build.solids for o in silhouette(solid, FIXED, view)]
+    found += [o for c in scene.build.components for solid in c.solids for o in silhouette(solid, where[c.id], view)]
+    return found
+
+
+def draw(scene: BayScene, view: View, show: Show, large: bool, window: Window | None = None) -> Markup:
+    """One view as SVG. ``window`` narrows it; without one the whole vehicle is shown."""
+    width, height = LARGE_PX if large else SMALL_PX[view]
+    shown = window or whole(scene, view).grown(0.035)
+    return _Drawing(scene, fitted(view, width, height, shown), show, large).markup()
+
+
+class _Drawing:
+    def __init__(self, scene: BayScene, projection: Projection, show: Show, large: bool) -> None:
+        self.scene, self.p, self.show, self.large = scene, projection, show, large
+        self.build, self.evaluation = scene.build, scene.evaluation
+        self.points = {p.point: p.xyz_mm for p in scene.evaluation.points}
+        self.sheet = Sheet(projection.width_px, projection.height_px)
+        self.labels: list[Label] = []
+        self.root = root_of(self.build, scene.chosen).id if scene.chosen else ""
+
+    def markup(self) -> Markup:
+        p = self.p
+        body = [
+            *self._ground(),
+            *self._grid(),
+            *self._wheels(),
+            *self._structure(),
+            *self._ghosts(),
+            *self._components(),
+            *self._mounts(),
+            *self._lines(),
+            *self._rooms(),
+            *self._points(),
+            *self._datum(),
+            *self._scale_bar(),
+        ]
+        body += self._labels(self.sheet.place(self._wanted()))
+        w = p.window
+        return svg.sheet(
+            p.width_px,
+            p.height_px,
+            f"view view-{p.view}" + (" is-large" if self.large else " is-small"),
+            f"{VIEW_NAMES[p.view]} view, {VIEW_WORDS[p.view]}",
+            body,
+            data_view=p.view,
+            data_px_per_mm=f"{p.px_per_mm:.6f}",
+            data_window=f"{w.left_mm:.1f},{w.bottom_mm:.1f},{w.right_mm:.1f},{w.top_mm:.1f}",
+        )
+
+    def _flat(self, outline: tuple[tuple[float, float], ...]) -> list[Pixel]:
+        return [self.p.flat(uv) for uv in outline]
+
+    def _ground(self) -> list[str]:
+        if self.p.view == "plan":
+            return []
+        y = self.p.flat((0.0, self.build.datum.ground_z_mm))[1]
+        return [svg.element("rect", x=0.0, y=y, width=self.p.width_px, height=max(0.0, self.p.height_px - y), class_="ground")]
+
+    def _grid(self) -> list[str]:
+        step = round_length(110 / self.p.px_per_mm)
+        w = self.p.window
+        lines = []
+        k = int(w.left_mm // step) + 1
+        while k * step < w.right_mm:
+            x = self.p.flat((k * step, 0.0))[0]
+            lines.append(svg.line((x, 0.0), (x, self.p.height_px), "grid"))
+            k += 1
+        k = int(w.bottom_mm // step) + 1
+        while k * step < w.top_mm:
+            y = self.p.flat((0.0, k * step))[1]
+            lines.append(svg.line((0.0, y), (self.p.width_px, y), "grid"))
+            k += 1
+        if self.p.view == "plan":
+            y = self.p.flat((0.0, 0.0))[1]
+            lines.append(svg.line((0.0, y), (self.p.width_px, y), "centreline"))
+        elif self.p.view == "rear":
+            x = self.p.flat((0.0, 0.0))[0]
+            lines.append(svg.line((x, 0.0), (x, self.p.height_px), "centreline"))
+        return lines
+
+    def _wheels(self) -> list[str]:
+        drawn = []
+        for wheel in self.build.wheels:
+            centre = self.p.of(wheel.centre_mm)
+            if self.p.view == "side":
+                drawn.append(svg.element("circle", cx=centre[0], cy=centre[1], r=wheel.diameter_mm / 2 * self.p.px_per_mm, class_="wheel"))
+                continue
+            sizes = (wheel.diameter_mm, wheel.width_mm) if self.p.view == "plan" else (wheel.width_mm, wheel.diameter_mm)
+            w, h = (s * self.p.px_per_mm for s in sizes)
+            drawn.append(svg.element("rect", x=centre[0] - w / 2, y=centre[1] - h / 2, width=w, height=h, rx=w / 8, class_="wheel"))
+        return drawn
+
+    def _structure(self) -> list[str]:
+        drawn = []
+        for solid in self.build.solids:
+            for outline in silhouette(solid, FIXED, self.p.view):
+                flat = self._flat(outline)
+                self.sheet.cover([flat], SOFT / 30)
+                drawn.append(svg.polygon(flat, f"structure {'is-' + solid.role if solid.role else ''}"))
+        return drawn
+
+    def _ghosts(self) -> list[str]:
+        drawn = []
+        for ghost in self.scene.ghosts:
+            now = {p.component: p.where for p in self.evaluation.components}
+            for placed in ghost.evaluation.components:
+                component = self.build.component(placed.component)
+                if placed.where == now.get(placed.component) or not root_of(self.build, component.id).movable:
+                    continue
+                for solid in component.solids:
+                    drawn += [svg.polygon(self._flat(o), f"ghost {ghost.class_}") for o in silhouette(solid, placed.where, self.p.view)]
+        return drawn
+
+    def _components(self) -> list[str]:
+        where = {p.component: p.where for p in self.evaluation.components}
+        groups: dict[str, list[str]] = {}
+        for component in self.build.components:
+            root = root_of(self.build, component.id)
+            shapes = groups.setdefault(root.id, [])
+            inner = []
+            for solid in component.solids:
+                for outline in silhouette(solid, where[component.id], self.p.view):
+                    flat = self._flat(outline)
+                    self.sheet.cover([flat], HARD if root.movable else SOFT)
+                    inner.append(svg.polygon(flat, "solid"))
+            shapes.append(svg.element("g", svg.title(component.name), *inner, data_component=component.id, class_="component"))
+        drawn = []
+        for root_id, shapes in groups.items():
+            movable = self.build.component(root_id).movable
+            state = "is-chosen" if root_id == self.root else "is-movable" if movable else "is-fixed"
+            drawn.append(svg.element("g", *shapes, data_assembly=root_id, class_=f"assembly {state}"))
+        drawn.sort(key=lambda g: "is-chosen" in g)
+        return drawn
+
+    def _mounts(self) -> list[str]:
+        drawn = []
+        for state in self.evaluation.mounts:
+            seat, foot = self.p.of(state.seat_mm), self.p.of(state.geometry.component_point_mm)
+            drawn.append(svg.line(seat, foot, "leg"))
+            if state.filled_mm:
+                top = self.p.of(add(state.seat_mm, scale(state.seat_axis, state.filled_mm)))
+                drawn.append(svg.line(seat, top, "stack"))
+            drawn.append(svg.element("rect", x=seat[0] - 4.5, y=seat[1] - 4.5, width=9.0, height=9.0, class_="seat"))
+            drawn.append(svg.element("circle", cx=foot[0], cy=foot[1], r=3.5, class_="foot"))
+            left = self.show.value(state.left_over_mm, "mm", state.gap_sd_mm and None)
+            words = f"{state.mount.id} gap {left}" if not state.filled_mm else f"{state.mount.id} {left} left over"
+            middle = ((seat[0] + foot[0]) / 2, (seat[1] + foot[1]) / 2)
+            self._label(middle, words, state.verdict, f"mount.{state.mount.id}.gap", "mount")
+        return drawn
+
+    def _lines(self) -> list[str]:
+        drawn = []
+        for state in self.evaluation.lines:
+            path = [self.p.of(j.xyz_mm) for j in state.geometry.joints]
+            drawn.append(svg.element("polyline", points=svg.points(path), class_="shaft"))
+            for a, b in pairwise(path):
+                self.sheet.cover_line(a, b, SOFT * 4)
+            for at, bent, verdict in zip(path, state.motion.joints, state.verdicts, strict=False):
+                drawn.append(svg.element("circle", cx=at[0], cy=at[1], r=6.0 if self.large else 4.5, class_=f"joint is-{verdict}"))
+                words = f"{bent.id} {self.show.value(bent.angle_deg, 'deg')}"
+                self._label(at, words, verdict, f"line.{state.line.id}.{bent.id}", "joint")
+        return drawn
+
+    def _rooms(self) -> list[str]:
+        drawn = []
+        for state in self.evaluation.rooms:
+            code = f"room.{state.room.id}"
+            if state.verdict == "holds" and self.scene.shown_check != code:
+                continue
+            a, b = self.p.of(state.nearest.on_a_mm), self.p.of(state.nearest.on_b_mm)
+            drawn.append(svg.line(a, b, f"room is-{state.verdict}"))
+            drawn += [svg.element("circle", cx=q[0], cy=q[1], r=2.5, class_=f"room-end is-{state.verdict}") for q in (a, b)]
+            middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+            name = state.room.name if len(state.room.name) < 30 else state.room.name[:28] + "…"
+            self._label(middle, f"{name} {self.show.value(state.nearest.distance_mm, 'mm')}", state.verdict, code, "room")
+        return drawn
+
+    def _points(self) -> list[str]:
+        if not self.large:
+            return []
+        used = {j.point for line in self.build.drivelines for j in line.joints}
+        used |= {p for m in self.build.mounts for p in (m.component_point, m.seat_point)}
+        return [self._point(point) for point in self.build.points if point.id not in used]
+
+    def _point(self, point: Point) -> str:
+        x, y = self.p.of(self.points[point.id])
+        name = svg.title(f"{point.name} ({point.kind}{', ' + point.source if point.source != 'measured' else ''})")
+        on = "on-vehicle" if point.on == VEHICLE else "on-part"
+        if point.kind == "hole":
+            shape = svg.element("circle", cx=x, cy=y, r=4.0) + svg.element("circle", cx=x, cy=y, r=1.0)
+        elif point.kind == "wheel":
+            shape = svg.line((x - 5, y), (x + 5, y), "") + svg.line((x, y - 5), (x, y + 5), "")
+        elif point.kind == "joint":
+            shape = svg.element("circle", cx=x, cy=y, r=5.0)
+        elif point.kind == "face":
+            shape = svg.polygon([(x - 4, y - 4), (x + 4, y - 4), (x + 4, y + 4), (x - 4, y + 4)], "")
+        else:
+            shape = svg.polygon([(x, y - 5), (x + 5, y + 4), (x - 5, y + 4)], "")
+        return svg.element("g", name, shape, class_=f"point is-{point.kind} {on}")
+
+    def _datum(self) -> list[str]:
+        zero: Vec3 = (0.0, 0.0, 0.0)
+        x, y = self.p.of(zero)
+        drawn = [svg.line((x - 9, y), (x + 9, y), "datum"), svg.line((x, y - 9), (x, y + 9), "datum")]
+        if self.large and 0 < x < self.p.width_px and 0 < y < self.p.height_px:
+            drawn.append(svg.text((x + 8, y + 16), "datum", "note"))
+            self.sheet.cover([[(x, y - 9), (x + 60, y - 9), (x + 60, y + 20), (x, y + 20)]], HARD)
+        return drawn
+
+    def _scale_bar(self) -> list[str]:
+        length = round_length(min(130.0, self.p.width_px / 3) / self.p.px_per_mm)
+        px = length * self.p.px_per_mm
+        right, y = self.p.width_px - 14, self.p.height_px - 12
+        left = right - px
+        words = str(self.show.value(length, "mm", None, 0)) if self.show.units == "mm" else f"{length:g} mm"
+        path = [(left, y - 6), (left, y), (right, y), (right, y - 6)]
+        self.sheet.cover([[(left - 6, y - 28), (right + 10, y - 28), (right + 10, y + 10), (left - 6, y + 10)]], HARD)
+        return [
+            svg.element("polyline", points=svg.points(path), class_="scale-bar"),
+            svg.text(((left + right) / 2, y - 9), words, "note", text_anchor="middle"),
+        ]
+
+    def _label(self, at: Pixel, words: str, verdict: Verdict, code: str, kind: str) -> None:
+        shown = code == self.scene.shown_check
+        if not (0 <= at[0] <= self.p.width_px and 0 <= at[1] <= self.p.height_px):
+            return
+        if not self.large and verdict not in ("fails", "near") and not shown:
+            return
+        mark = VERDICT_MARK[verdict]
+        class_ = f"label label-{kind} is-{verdict}" + (" is-shown" if shown else "")
+        self.labels.append(Label(at, f"{words} {mark}".strip(), class_, code, -1 if shown else _GRAVITY[verdict]))
+
+    def _wanted(self) -> list[Label]:
+        """All labels in the large view; in a small one only the gravest few, and the caption's corner kept free."""
+        w, free = self.p.width_px, CAPTION_PX
+        self.sheet.cover([[(0, 0), (w if self.large else 60, 0), (w if self.large else 60, free), (0, free)]], HARD)
+        if self.large:
+            self.sheet.cover([[(w - ZOOM_PX[0], 0), (w, 0), (w, ZOOM_PX[1]), (w - ZOOM_PX[0], ZOOM_PX[1])]], HARD)
+            return self.labels
+        return sorted(self.labels, key=lambda one: (one.gravity, one.code))[:MOST_SMALL_LABELS]
+
+    def _labels(self, placed: list[PlacedLabel]) -> list[str]:
+        drawn = [svg.line(one.label.anchor, one.leader_end, f"leader {one.label.class_}") for one in placed]
+        for one in placed:
+            box = svg.element("rect", x=one.left, y=one.top, width=one.width, height=one.height, rx=3.0)
+            words = svg.text((one.left + one.width / 2, one.top + 16.5), one.label.words, "", text_anchor="middle")
+            drawn.append(svg.element("g", box, words, class_=one.label.class_, data_check=one.label.code))
+        return drawn

@@ -1,0 +1,123 @@
+"""Placing labels so that they cover neither each other, nor what is drawn, nor the edge.
+
+The sheet is a coarse grid of cells, each taken or free; sums over it tell in one
+step whether a label's rectangle would cover anything, for all places at once.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry import Polygon
+
+from elmpeg.web.drawing.projection import Pixel
+
+CELL_PX = 6.0
+EDGE_CELLS = 1
+FREE, SOFT, HARD = 0.0, 60.0, 4000.0
+"""What a covered cell costs in pixels of distance: nothing, a line that may be crossed, the subject or another label."""
+CHARACTER_PX = 7.9
+HEIGHT_PX = 24.0
+PADDING_PX = 18.0
+GAP_PX = 7.0
+
+
+@dataclass(frozen=True, slots=True)
+class Label:
+    """Words for something at a place on the sheet; the graver come first and lie nearer."""
+
+    anchor: Pixel
+    words: str
+    class_: str
+    code: str
+    gravity: int
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedLabel:
+    """A label with its rectangle, and where its leader starts."""
+
+    label: Label
+    left: float
+    top: float
+    width: float
+    height: float
+
+    @property
+    def leader_end(self) -> Pixel:
+        """The point of the rectangle nearest to what it speaks of."""
+        x, y = self.label.anchor
+        return (min(max(x, self.left), self.left + self.width), min(max(y, self.top), self.top + self.height))
+
+
+class Sheet:
+    """Which cells of a drawing are taken."""
+
+    def __init__(self, width_px: float, height_px: float) -> None:
+        self.width, self.height = width_px, height_px
+        self._cost: NDArray[np.float64] = np.zeros((int(height_px // CELL_PX), int(width_px // CELL_PX)))
+        rows, columns = self._cost.shape
+        self._x, self._y = np.meshgrid((np.arange(columns) + 0.5) * CELL_PX, (np.arange(rows) + 0.5) * CELL_PX)
+
+    def cover(self, outlines: Iterable[list[Pixel]], cost: float) -> None:
+        """Take the cells under some outlines."""
+        for outline in outlines:
+            if len(outline) < 3:
+                continue
+            xs, ys = [p[0] for p in outline], [p[1] for p in outline]
+            rows = slice(max(0, int(min(ys) // CELL_PX)), max(0, int(max(ys) // CELL_PX) + 1))
+            columns = slice(max(0, int(min(xs) // CELL_PX)), max(0, int(max(xs) // CELL_PX) + 1))
+            if self._cost[rows, columns].size:
+                inside = shapely.contains_xy(Polygon(outline), self._x[rows, columns], self._y[rows, columns])
+                self._cost[rows, columns] = np.maximum(self._cost[rows, columns], np.where(inside, cost, 0.0))
+
+    def cover_line(self, a: Pixel, b: Pixel, cost: float) -> None:
+        """Take the cells along a line."""
+        steps = max(2, int(np.hypot(b[0] - a[0], b[1] - a[1]) / CELL_PX) + 1)
+        for t in np.linspace(0.0, 1.0, steps):
+            row, column = int((a[1] + (b[1] - a[1]) * t) // CELL_PX), int((a[0] + (b[0] - a[0]) * t) // CELL_PX)
+            if 0 <= row < self._cost.shape[0] and 0 <= column < self._cost.shape[1]:
+                self._cost[row, column] = max(self._cost[row, column], cost)
+
+    def place(self, labels: list[Label]) -> list[PlacedLabel]:
+        """Place labels one after the other, gravest first; one with no free place left is left out."""
+        placed = []
+        for label in sorted(labels, key=lambda one: (one.gravity, one.code)):
+            spot = self._spot(label)
+            if spot is not None:
+                placed.append(spot)
+                rectangle = [
+                    (spot.left - GAP_PX, spot.top - GAP_PX),
+                    (spot.left + spot.width + GAP_PX, spot.top - GAP_PX),
+                    (spot.left + spot.width + GAP_PX, spot.top + spot.height + GAP_PX),
+                    (spot.left - GAP_PX, spot.top + spot.height + GAP_PX),
+                ]
+                self.cover([rectangle], HARD)
+                self.cover_line(label.anchor, spot.leader_end, SOFT)
+        return placed
+
+    def _spot(self, label: Label) -> PlacedLabel | None:
+        width, height = len(label.words) * CHARACTER_PX + PADDING_PX, HEIGHT_PX
+        across, down = int(np.ceil(width / CELL_PX)), int(np.ceil(height / CELL_PX))
+        rows, columns = self._cost.shape
+        if rows - down < 2 * EDGE_CELLS or columns - across < 2 * EDGE_CELLS:
+            return None
+        sums = np.pad(self._cost, ((1, 0), (1, 0))).cumsum(axis=0).cumsum(axis=1)
+        covered = sums[down:, across:] - sums[:-down, across:] - sums[down:, :-across] + sums[:-down, :-across]
+        lefts, tops = np.arange(covered.shape[1]) * CELL_PX, np.arange(covered.shape[0]) * CELL_PX
+        x, y = label.anchor
+        dx = np.maximum(np.maximum(lefts - x, x - lefts - width), 0.0)[None, :]
+        dy = np.maximum(np.maximum(tops - y, y - tops - height), 0.0)[:, None]
+        distance = np.hypot(dx, dy)
+        # A label right on its point hides it; a short leader reads best.
+        cost = covered + distance + np.where(distance < 14.0, 200.0, 0.0)
+        cost[:EDGE_CELLS, :] = cost[-EDGE_CELLS:, :] = np.inf
+        cost[:, :EDGE_CELLS] = cost[:, -EDGE_CELLS:] = np.inf
+        row, column = np.unravel_index(int(np.argmin(cost)), cost.shape)
+        if covered[row, column] >= HARD:
+            return None
+        return PlacedLabel(label, float(lefts[column]), float(tops[row]), width, height)

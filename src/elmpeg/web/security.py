@@ -1,0 +1,165 @@
+"""Who may ask for what: sessions, tokens, forged requests, sizes, and the headers that keep a browser strict."""
+
+from __future__ import annotations
+
+import secrets
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import Depends, HTTPException, Request
+from fastapi.responses import JSONResponse, RedirectResponse, Response
+from starlette.datastructures import FormData
+from starlette.middleware.base import RequestResponseEndpoint
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from elmpeg.store.accounts import BrowserSession, Person
+from elmpeg.web.desk import Desk, Shop
+
+COOKIE = "elmpeg_session"
+SIGN_IN_COOKIE = "elmpeg_sign_in"
+OPEN_PATHS = ("/sign-in", "/healthz")
+OPEN_FOLDER = "/static/"
+API = "/api/"
+SAFE = ("GET", "HEAD", "OPTIONS")
+LARGEST_BODY = 10_000_000
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; "
+    "form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'"
+)
+
+
+def is_open(path: str) -> bool:
+    """Whether a path answers without a session."""
+    return path in OPEN_PATHS or path.startswith(OPEN_FOLDER)
+
+
+async def guard(request: Request, call_next: RequestResponseEndpoint) -> Response:
+    """Let nothing through without a session or a token, and make every answer strict."""
+    shop: Shop = request.app.state.shop
+    request.state.session = request.state.bearer = None
+    path = request.url.path
+    if not is_open(path):
+        refused = _identified(request, shop)
+        if refused is not None:
+            return _strict(refused, path)
+    if request.method not in SAFE and request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+        return _strict(JSONResponse({"errors": [{"field": "request", "message": "comes from another site"}]}, 403), path)
+    return _strict(await call_next(request), path)
+
+
+def _identified(request: Request, shop: Shop) -> Response | None:
+    api = request.url.path.startswith(API)
+    header = request.headers.get("authorization", "")
+    if api and header.lower().startswith("bearer "):
+        request.state.bearer = shop.accounts.bearer(header[7:].strip())
+    if request.state.bearer is None:
+        request.state.session = shop.accounts.session(request.cookies.get(COOKIE, ""))
+    if request.state.bearer or request.state.session:
+        return None
+    if api:
+        said = [{"field": "authorization", "message": "needs a signed-in session or a bearer token; a person makes one on their own page"}]
+        return JSONResponse({"errors": said}, 401, headers={"WWW-Authenticate": "Bearer"})
+    after = quote(request.url.path + (f"?{request.url.query}" if request.url.query else ""), safe="/") if request.method == "GET" else "/"
+    where = f"/sign-in?next={after}"
+    if request.headers.get("HX-Request") == "true":
+        return Response(status_code=401, headers={"HX-Redirect": "/sign-in"})
+    return RedirectResponse(where, 303)
+
+
+def _strict(response: Response, path: str) -> Response:
+    response.headers["Content-Security-Policy"] = POLICY
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "same-origin"
+    response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+    if path.startswith(OPEN_FOLDER):
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+    return response
+
+
+class BodyLimit:
+    """Refuses bodies above a size, whether they say how long they are or not."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Count what comes in and stop at the limit."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        declared = next((int(v) for k, v in scope["headers"] if k == b"content-length" and v.isdigit()), 0)
+        if declared > LARGEST_BODY:
+            said = {"errors": [{"field": "file", "message": f"is too large; at most {LARGEST_BODY // 1_000_000} MB are taken"}]}
+            await JSONResponse(said, 413)(scope, receive, send)
+            return
+        taken = 0
+
+        async def counted() -> Message:
+            nonlocal taken
+            message = await receive()
+            taken += len(message.get("body", b""))
+            if taken > LARGEST_BODY:
+                return {"type": "http.disconnect"}
+            return message
+
+        await self.app(scope, counted, send)
+
+
+def desk(request: Request) -> Desk:
+    """The desk of a signed-in browser."""
+    session: BrowserSession | None = request.state.session
+    if session is None:
+        raise HTTPException(403, "This needs a signed-in browser.")
+    return Desk(request, request.app.state.shop, session)
+
+
+async def posted(request: Request) -> Desk:
+    """The desk of a signed-in browser that changes something: the request must carry the session's own secret."""
+    at = desk(request)
+    form: FormData = await request.form(max_files=1, max_fields=400)
+    given = request.headers.get("X-CSRF-Token") or form.get("csrf") or ""
+    if not isinstance(given, str) or not secrets.compare_digest(given.encode(), at.session.csrf.encode()):
+        raise HTTPException(403, "This page is out of date. Load it again and repeat the change; nothing was saved.")
+    at.form = form
+    return at
+
+
+def changer(at: Annotated[Desk, Depends(posted)]) -> Desk:
+    """A desk whose person may change builds."""
+    if not at.person.may_change:
+        raise HTTPException(403, "Viewers look and do not change. Ask a lead for another role.")
+    return at
+
+
+def lead(at: Annotated[Desk, Depends(posted)]) -> Desk:
+    """A desk whose person leads."""
+    if not at.person.leads:
+        raise HTTPException(403, "Only leads do this. Ask one.")
+    return at
+
+
+def caller(request: Request) -> Person:
+    """Who uses the JSON interface, by token or by session."""
+    person: Person | None = request.state.bearer or (request.state.session.person if request.state.session else None)
+    if person is None:
+        raise HTTPException(401, "needs a session or a token")
+    return person
+
+
+def calling_changer(request: Request, person: Annotated[Person, Depends(caller)]) -> Person:
+    """Who changes something through the JSON interface; a session must prove itself, a token is proof enough."""
+    if request.state.bearer is None:
+        given = request.headers.get("X-CSRF-Token", "")
+        if not secrets.compare_digest(given.encode(), request.state.session.csrf.encode()):
+            raise HTTPException(403, "a signed-in browser must send its X-CSRF-Token")
+    if not person.may_change:
+        raise HTTPException(403, "viewers look and do not change")
+    return person
+
+
+ReadDesk = Annotated[Desk, Depends(desk)]
+PostedDesk = Annotated[Desk, Depends(posted)]
+ChangeDesk = Annotated[Desk, Depends(changer)]
+LeadDesk = Annotated[Desk, Depends(lead)]
+Caller = Annotated[Person, Depends(caller)]
+CallingChanger = Annotated[Person, Depends(calling_changer)]

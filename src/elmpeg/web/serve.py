@@ -1,0 +1,66 @@
+"""Running the application from the command line."""
+
+from __future__ import annotations
+
+import socket
+import sys
+import threading
+import time
+import urllib.request
+from pathlib import Path
+
+import uvicorn
+
+from elmpeg.demo.seed import seed
+from elmpeg.store.database import Database
+from elmpeg.web.app import make_app
+from elmpeg.web.settings import Settings
+
+FIRST_PORT = 8000
+PORTS_TRIED = 100
+
+
+def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
+    """Serve until stopped; says the address once it answers. Gives the exit code."""
+    settings = Settings(demo=True) if demo else Settings()
+    folder = Path(settings.data) / "demo" if demo else Path(settings.data)
+    path = folder / "elmpeg.db"
+    if fresh and demo:
+        for old in folder.glob("elmpeg.db*"):
+            old.unlink()
+    chosen = _free_port(host) if port is None else port
+    if chosen is None or (port is not None and not _is_free(host, port)):
+        print(f"elmpeg: port {port or FIRST_PORT} is in use; choose another, for example PORT={(port or FIRST_PORT) + 1}", file=sys.stderr)
+        return 1
+    app = make_app(settings, Database(path))
+    if demo:
+        shop = app.state.shop
+        seed(shop.accounts, shop.builds, shop.shelf)
+    threading.Thread(target=_announce, args=(host, chosen), daemon=True).start()
+    uvicorn.run(app, host=host, port=chosen, log_level="warning", proxy_headers=True, server_header=False)
+    return 0
+
+
+def _is_free(host: str, port: int) -> bool:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            return False
+    return True
+
+
+def _free_port(host: str) -> int | None:
+    return next((p for p in range(FIRST_PORT, FIRST_PORT + PORTS_TRIED) if _is_free(host, p)), None)
+
+
+def _announce(host: str, port: int) -> None:
+    address = f"http://{host}:{port}"
+    for _ in range(200):
+        try:
+            with urllib.request.urlopen(f"{address}/healthz", timeout=1):
+                print(f"Elm Peg is ready at {address}", flush=True)
+                return
+        except OSError:
+            time.sleep(0.1)

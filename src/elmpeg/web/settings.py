@@ -1,0 +1,16 @@
+"""What can be set from outside, through the environment."""
+
+from __future__ import annotations
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """Settings, each from ``ELMPEG_<NAME>``."""
+
+    model_config = SettingsConfigDict(env_prefix="ELMPEG_")
+
+    data: str = "var"
+    """Folder of the database."""
+    demo: bool = False
+    """Whether the sign-in page shows the demo's people and password."""

@@ -1,0 +1,144 @@
+"""Values as people read them: in their own units, with their doubt, never finer than it."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from datetime import datetime
+
+from elmpeg.core.measuring import MM_PER_INCH, inch_fraction, parse_angle, parse_length
+from elmpeg.core.quantities import Quantity, Unit, Words
+from elmpeg.core.verdicts import margin_within
+from elmpeg.store.accounts import Units
+
+_PLACE = re.compile(r"\{(\d+)\}")
+_UNIT_WORDS: dict[Unit, str] = {"deg": "°", "rad_s2": " rad/s²", "pct": " %", "rpm": " rpm", "count": ""}
+_INCH = float(MM_PER_INCH)
+MINUS = "\u2212"
+FINEST_DIGITS = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """A value on screen: the text, and the full value for its tooltip."""
+
+    text: str
+    full: str
+
+    def __str__(self) -> str:
+        return self.text
+
+
+@dataclass(frozen=True, slots=True)
+class Show:
+    """One person's way of reading values."""
+
+    units: Units = "mm"
+
+    @property
+    def length_unit(self) -> str:
+        """The unit that a bare length is taken in when this person types it: mm or in."""
+        return "mm" if self.units == "mm" else "in"
+
+    def value(self, value: float, unit: Unit, sd: float | None = None, digits: int | None = None) -> Shown:
+        """A value with its unit and, where known, its doubt."""
+        if unit != "mm":
+            places = digits if digits is not None else _digits(unit, sd)
+            text = _number(value, places)
+            doubt = f" ± {_number(max(sd, 10**-places), places)}" if sd else ""
+            return Shown(
+                f"{text}{doubt}{_UNIT_WORDS[unit]}" if unit != "deg" else f"{text}°{doubt and doubt + '°'}",
+                f"{value:.6g}{_UNIT_WORDS[unit]}",
+            )
+        full = f"{value:.4f} mm = {value / _INCH:.5f} in"
+        if self.units == "mm":
+            places = digits if digits is not None else _digits("mm", sd)
+            doubt = f" ± {_number(max(sd, 10**-places), places)}" if sd else ""
+            return Shown(f"{_number(value, places)}{doubt} mm", full)
+        doubt = f" ± {sd / _INCH:.2g}" if sd else ""
+        if self.units == "in_decimal":
+            places = 3 if not sd or sd < 0.25 else 2
+            return Shown(f"{_number(value / _INCH, digits + 1 if digits else places)}{doubt} in", full)
+        parts = 16 if self.units == "in_fraction_16" else 32
+        return Shown(f"{inch_fraction(value, parts).replace('-', MINUS)}{doubt} in", full)
+
+    def quantity(self, quantity: Quantity) -> Shown:
+        """A quantity with its unit."""
+        return self.value(quantity.value, quantity.unit, quantity.sd)
+
+    def words(self, words: Words) -> str:
+        """A sentence with its quantities in place."""
+
+        def fill(match: re.Match[str]) -> str:
+            index = int(match[1])
+            if index >= len(words.quantities):
+                return match[0]
+            return str(self.quantity(words.quantities[index]))
+
+        return _PLACE.sub(fill, words.template)
+
+    def judged(self, value: float, unit: Unit, sd: float | None, low: float | None, high: float | None) -> Shown:
+        """A value beside its limits: with as many digits as its doubt bears, and more only where rounding would hide the verdict."""
+        digits = _digits(unit, sd)
+        while digits < FINEST_DIGITS and _hides(value, digits, low, high):
+            digits += 1
+        return self.value(value, unit, sd, digits)
+
+    def limit(self, low: float | None, high: float | None, unit: Unit) -> str:
+        """Limits in words: “at most 3.0°”, “0.5° to 3.0°”, “± 1.0 mm”."""
+        if low is not None and high is not None:
+            if math.isclose(low, -high):
+                return f"within ± {self.value(high, unit)}"
+            return f"{self.value(low, unit)} to {self.value(high, unit)}"
+        if high is not None:
+            return f"at most {self.value(high, unit)}"
+        if low is not None:
+            return f"at least {self.value(low, unit)}"
+        return ""
+
+    def change(self, now: float, before: float, unit: Unit) -> str:
+        """How far a value has moved, with its sign."""
+        moved = now - before
+        sign = "+" if moved > 0 else ""
+        return f"{sign}{self.value(moved, unit)}"
+
+    def entered(self, value: float, unit: Unit) -> str:
+        """A value as it stands in a field for typing: no unit, this person's own."""
+        if unit == "mm" and self.units != "mm":
+            return f"{value / _INCH:.3f}"
+        return f"{value:.1f}" if unit in ("mm", "deg") else f"{value:g}"
+
+    def read(self, text: str, unit: Unit, field: str) -> float:
+        """A typed length or angle, mm or deg; raises InputError naming the field."""
+        if unit == "deg":
+            return parse_angle(text, field)
+        return parse_length(text, "mm" if self.units == "mm" else "in", field).mm
+
+    def when(self, moment: datetime | str) -> str:
+        """A time as people say it."""
+        at = datetime.fromisoformat(moment) if isinstance(moment, str) else moment
+        return f"{at.day} {at:%b %H:%M}"
+
+
+def _number(value: float, places: int) -> str:
+    text = f"{value:.{places}f}"
+    if float(text) == 0:
+        text = text.lstrip("-")
+    return text.replace("-", MINUS)
+
+
+def _digits(unit: Unit, sd: float | None) -> int:
+    """Decimal places that a value's doubt bears: to the second figure of the doubt at most."""
+    if unit in ("rad_s2", "rpm", "count"):
+        return 0
+    if unit == "pct":
+        return 2
+    if not sd:
+        return 1
+    return 0 if sd >= 10 else 1
+
+
+def _hides(value: float, digits: int, low: float | None, high: float | None) -> bool:
+    shown = round(value, digits)
+    return (margin_within(shown, low, high) < 0) != (margin_within(value, low, high) < 0)

@@ -1,0 +1,39 @@
+// What every page needs: word of trouble, a session that has ended, and undo by keys.
+(() => {
+  const trouble = () => document.getElementById("trouble");
+  const say = (words) => {
+    const place = trouble();
+    if (!place) return;
+    place.textContent = words;
+    place.hidden = false;
+    clearTimeout(say.timer);
+    say.timer = setTimeout(() => { place.hidden = true; }, 9000);
+  };
+
+  document.addEventListener("htmx:responseError", (event) => {
+    if (event.detail.elt && event.detail.elt.id === "here") return;
+    const page = new DOMParser().parseFromString(event.detail.xhr.responseText || "", "text/html");
+    const words = page.querySelector("h1");
+    say(`Not saved. ${words ? words.textContent : "The server refused it."} What you typed is still here.`);
+  });
+  document.addEventListener("htmx:sendError", (event) => {
+    if (event.detail.elt && event.detail.elt.id === "here") return;
+    say("Not saved: no connection to the server. What you typed is still here; try again when it is back.");
+  });
+
+  document.addEventListener("keydown", (event) => {
+    const typing = event.target.closest && event.target.closest("input, textarea, select");
+    if (!typing && (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
+      const button = document.getElementById(event.shiftKey ? "redo" : "undo");
+      if (button && !button.disabled) { event.preventDefault(); button.click(); }
+    }
+    if (event.key === "Escape") {
+      const menu = document.querySelector("details.menu[open]");
+      if (menu) { menu.open = false; menu.querySelector("summary").focus(); }
+    }
+  });
+  document.addEventListener("pointerdown", (event) => {
+    const menu = document.querySelector("details.menu[open]");
+    if (menu && !menu.contains(event.target)) menu.open = false;
+  });
+})();

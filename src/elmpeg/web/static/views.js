@@ -1,0 +1,160 @@
+// The Bay's large view: drag a part, drag the paper, zoom, and the same by keys.
+// Sizes come from the drawing itself (data-px-per-mm); nothing is computed about the build here.
+(() => {
+  const AXES = { side: ["x", "z"], plan: ["x", "y"], rear: ["y", "z"] };
+  const TURN = { side: "pitch", plan: "yaw", rear: "roll" };
+  const stage = () => document.getElementById("stage");
+  const large = () => document.querySelector(".sheet.is-main svg.view");
+  const mmOf = { mm: 1, in: 25.4 };
+
+  const stepMm = () => {
+    const [amount, unit] = stage().dataset.step.split(" ");
+    const [top, bottom] = amount.split("/");
+    return (Number(top) / Number(bottom || 1)) * mmOf[unit];
+  };
+  const values = () => Object.fromEntries(new FormData(document.getElementById("state")));
+  const ask = (verb, url, extra) =>
+    htmx.ajax(verb, url, { source: stage(), target: "#shell", swap: "morph:outerHTML", values: { ...values(), ...extra } });
+
+  // Screen pixels to drawing units, at the drawing's present size on screen.
+  const perScreenPixel = (svg) => {
+    const box = svg.viewBox.baseVal, rect = svg.getBoundingClientRect();
+    return 1 / Math.min(rect.width / box.width, rect.height / box.height);
+  };
+
+  let settle;
+  const redrawSoon = (svg) => {
+    clearTimeout(settle);
+    settle = setTimeout(() => {
+      const box = svg.viewBox.baseVal, px = Number(svg.dataset.pxPerMm);
+      const [left, , , top] = svg.dataset.window.split(",").map(Number);
+      const l = left + box.x / px, t = top - box.y / px;
+      const window_ = [l, t - box.height / px, l + box.width / px, t].map((v) => v.toFixed(1)).join(",");
+      ask("GET", stage().dataset.bayUrl, { window: window_ });
+    }, 350);
+  };
+  const zoom = (svg, factor, at) => {
+    const box = svg.viewBox.baseVal;
+    const x = at ? at.x : box.x + box.width / 2, y = at ? at.y : box.y + box.height / 2;
+    box.x = x + (box.x - x) * factor; box.y = y + (box.y - y) * factor;
+    box.width *= factor; box.height *= factor;
+    redrawSoon(svg);
+  };
+  const inDrawing = (svg, event) => {
+    const point = new DOMPoint(event.clientX, event.clientY);
+    return point.matrixTransform(svg.getScreenCTM().inverse());
+  };
+
+  let drag = null;
+  const pointers = new Map();
+
+  document.addEventListener("pointerdown", (event) => {
+    const svg = event.target.closest && event.target.closest(".sheet.is-main svg.view");
+    if (!svg || event.button > 0 || !stage()) return;
+    pointers.set(event.pointerId, event);
+    if (pointers.size > 1) { drag = null; return; }
+    const label = event.target.closest("[data-check]");
+    const group = event.target.closest("[data-assembly]");
+    const part = group && group.classList.contains("is-chosen") && stage().dataset.mayMove === "yes" ? group : null;
+    drag = { svg, part, label, group, start: event, moved: false, view: svg.dataset.view, shift: [0, 0], box: { x: svg.viewBox.baseVal.x, y: svg.viewBox.baseVal.y } };
+    svg.setPointerCapture(event.pointerId);
+  });
+
+  document.addEventListener("pointermove", (event) => {
+    const before = pointers.get(event.pointerId);
+    if (!before) return;
+    if (pointers.size === 2) {
+      const svg = large(), [a, b] = [...pointers.values()];
+      const other = a.pointerId === event.pointerId ? b : a;
+      const was = Math.hypot(before.clientX - other.clientX, before.clientY - other.clientY);
+      const is = Math.hypot(event.clientX - other.clientX, event.clientY - other.clientY);
+      if (was > 10 && is > 10) zoom(svg, was / is, inDrawing(svg, { clientX: (event.clientX + other.clientX) / 2, clientY: (event.clientY + other.clientY) / 2 }));
+      pointers.set(event.pointerId, event);
+      return;
+    }
+    pointers.set(event.pointerId, event);
+    if (!drag) return;
+    const scale = perScreenPixel(drag.svg);
+    const dx = (event.clientX - drag.start.clientX) * scale, dy = (event.clientY - drag.start.clientY) * scale;
+    if (!drag.moved && Math.hypot(dx, dy) < 5 * scale) return;
+    drag.moved = true;
+    if (drag.part) {
+      const px = Number(drag.svg.dataset.pxPerMm), step = stepMm();
+      drag.shift = [Math.round(dx / px / step) * step, Math.round(-dy / px / step) * step];
+      drag.part.setAttribute("transform", `translate(${drag.shift[0] * px} ${-drag.shift[1] * px})`);
+      const caption = document.getElementById("drag-words");
+      const [u, v] = AXES[drag.view];
+      caption.textContent = `${u.toUpperCase()} ${drag.shift[0].toFixed(1)} mm, ${v.toUpperCase()} ${drag.shift[1].toFixed(1)} mm`;
+    } else {
+      drag.svg.viewBox.baseVal.x = drag.box.x - dx;
+      drag.svg.viewBox.baseVal.y = drag.box.y - dy;
+    }
+  });
+
+  const drop = (event) => {
+    pointers.delete(event.pointerId);
+    if (!drag || event.pointerId !== drag.start.pointerId) return;
+    const done = drag;
+    drag = null;
+    if (event.type === "pointercancel") { if (done.part) done.part.removeAttribute("transform"); return; }
+    if (!done.moved) {
+      if (done.label) ask("GET", stage().dataset.bayUrl, { check: done.label.dataset.check });
+      else if (done.group && !done.group.classList.contains("is-fixed") && !done.group.classList.contains("is-chosen"))
+        ask("GET", stage().dataset.bayUrl, { part: done.group.dataset.assembly });
+      return;
+    }
+    if (!done.part) { redrawSoon(done.svg); return; }
+    const [u, v] = AXES[done.view];
+    if (done.shift[0] || done.shift[1])
+      ask("POST", stage().dataset.moveUrl, { do: "drag", [`d${u}_mm`]: done.shift[0], [`d${v}_mm`]: done.shift[1] });
+    else done.part.removeAttribute("transform");
+  };
+  document.addEventListener("pointerup", drop);
+  document.addEventListener("pointercancel", drop);
+
+  document.addEventListener("wheel", (event) => {
+    const svg = event.target.closest && event.target.closest(".sheet.is-main svg.view");
+    if (!svg) return;
+    event.preventDefault();
+    zoom(svg, event.deltaY > 0 ? 1.12 : 1 / 1.12, inDrawing(svg, event));
+  }, { passive: false });
+
+  const zoomBy = (how) => {
+    const svg = large();
+    if (!svg) return;
+    if (how === "all") ask("GET", stage().dataset.bayUrl, { window: "" });
+    else zoom(svg, how === "in" ? 1 / 1.3 : 1.3);
+  };
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest && event.target.closest("[data-zoom]");
+    if (button) zoomBy(button.dataset.zoom);
+  });
+
+  const press = (freedom, way) => {
+    const button = document.querySelector(`.knob[data-freedom="${freedom}"] button[value="${way}"]`);
+    if (button && !button.disabled) button.click();
+  };
+  const KEYS = { ArrowRight: [0, "plus"], ArrowLeft: [0, "minus"], ArrowUp: [1, "plus"], ArrowDown: [1, "minus"] };
+  document.addEventListener("keydown", (event) => {
+    if (!stage() || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.target.closest && event.target.closest("input, select, textarea, .menu, .check-list")) return;
+    const svg = large(), view = svg && svg.dataset.view;
+    if (!view) return;
+    if (event.key in KEYS) {
+      const [axis, way] = KEYS[event.key];
+      press(AXES[view][axis], way);
+    } else if (event.key === "q" || event.key === "e") {
+      // Q turns the drawing's part anticlockwise as it is seen, E clockwise.
+      const anticlockwise = view === "side" ? "minus" : "plus", clockwise = view === "side" ? "plus" : "minus";
+      press(TURN[view], event.key === "q" ? anticlockwise : clockwise);
+    } else if ("123".includes(event.key)) {
+      const wanted = ["side", "plan", "rear"][Number(event.key) - 1];
+      const button = document.querySelector(`[data-view-key="${wanted}"]`);
+      if (button) button.click();
+    } else if (event.key === "+" || event.key === "=") zoomBy("in");
+    else if (event.key === "-") zoomBy("out");
+    else if (event.key === "0") zoomBy("all");
+    else return;
+    event.preventDefault();
+  });
+})();
