@@ -71,16 +71,19 @@ class Check:
 
 SMALLEST_LIMIT = 1e-9
 """Keeps the ranking finite where a limit is zero."""
+_FAMILY_GRAVITY: dict[Family, int] = {"joint": 0, "room": 0, "shaft": 0, "offset": 0, "tilt": 1, "reading": 2, "source": 2, "gap": 1}
+"""What a spacer or a second reading mends comes behind what only a move mends."""
 _GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}
 
 
 def worst_first(checks: list[Check]) -> tuple[Check, ...]:
-    """Checks in the order they want attention: by verdict, then by room left as a share of the limit."""
+    """Checks in the order they want attention: by verdict, by what it takes to mend them, then by room left as a share of the limit."""
 
-    def rank(check: Check) -> tuple[int, float, str]:
+    def rank(check: Check) -> tuple[int, int, float, str]:
+        gravity, family = _GRAVITY[check.verdict], _FAMILY_GRAVITY[check.family]
         if check.value is None:
-            return (_GRAVITY[check.verdict], 0.0, check.code)
+            return (gravity, family, 0.0, check.code)
         size = max(abs(check.high or 0.0), abs(check.low or 0.0), SMALLEST_LIMIT)
-        return (_GRAVITY[check.verdict], margin_within(check.value, check.low, check.high) / size, check.code)
+        return (gravity, family, margin_within(check.value, check.low, check.high) / size, check.code)
 
     return tuple(sorted(checks, key=rank))

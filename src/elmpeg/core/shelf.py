@@ -13,7 +13,7 @@ from elmpeg.core.stacking import StackOption, StockKind, best_stacks
 
 StockForm = Literal["shim", "washer", "plate", "spacer", "tube"]
 
-LOOSEST_FIT_MM = 2.5
+LOOSEST_FIT_MM = 2.0
 """A piece whose bore is wider than the bolt by more than this wanders off centre."""
 MOST_IN_A_STACK = 6
 """More pieces than this in one stack settle and work loose."""

@@ -24,6 +24,6 @@ def seed(accounts: Accounts, builds: Builds, shelf: Shelf) -> None:
         return
     ids = {login: accounts.add(login, name, role, PASSWORD).id for login, name, role in PEOPLE}
     shelf.replace_all(SHELF)
-    for build, login in ((cairn.build(), "teo"), (bookworm.build(), "sunniva"), (dynamo.build(), "wil")):
+    for build, login in ((dynamo.build(), "wil"), (bookworm.build(), "sunniva"), (cairn.build(), "teo")):
         name = next(n for key, n, _ in PEOPLE if key == login)
         builds.add(build, Author(ids[login], name), f"Brought in {build.name}")

@@ -9,13 +9,15 @@ from datetime import datetime
 
 from elmpeg.core.measuring import MM_PER_INCH, inch_fraction, parse_angle, parse_length
 from elmpeg.core.quantities import Quantity, Unit, Words
+from elmpeg.core.vectors import Vec3
 from elmpeg.core.verdicts import margin_within
 from elmpeg.store.accounts import Units
 
 _PLACE = re.compile(r"\{(\d+)\}")
-_UNIT_WORDS: dict[Unit, str] = {"deg": "°", "rad_s2": " rad/s²", "pct": " %", "rpm": " rpm", "count": ""}
+_UNIT_WORDS: dict[Unit, str] = {"deg": "°", "rad_s2": "\u00a0rad/s²", "pct": "\u00a0%", "rpm": "\u00a0rpm", "count": ""}
 _INCH = float(MM_PER_INCH)
 MINUS = "\u2212"
+_PM = "\u00a0±\u00a0"
 FINEST_DIGITS = 3
 
 
@@ -46,7 +48,7 @@ class Show:
         if unit != "mm":
             places = digits if digits is not None else _digits(unit, sd)
             text = _number(value, places)
-            doubt = f" ± {_number(max(sd, 10**-places), places)}" if sd else ""
+            doubt = f"{_PM}{_number(max(sd, 10**-places), places)}" if sd else ""
             return Shown(
                 f"{text}{doubt}{_UNIT_WORDS[unit]}" if unit != "deg" else f"{text}°{doubt and doubt + '°'}",
                 f"{value:.6g}{_UNIT_WORDS[unit]}",
@@ -54,14 +56,14 @@ class Show:
         full = f"{value:.4f} mm = {value / _INCH:.5f} in"
         if self.units == "mm":
             places = digits if digits is not None else _digits("mm", sd)
-            doubt = f" ± {_number(max(sd, 10**-places), places)}" if sd else ""
-            return Shown(f"{_number(value, places)}{doubt} mm", full)
-        doubt = f" ± {sd / _INCH:.2g}" if sd else ""
+            doubt = f"{_PM}{_number(max(sd, 10**-places), places)}" if sd else ""
+            return Shown(f"{_number(value, places)}{doubt}\u00a0mm", full)
+        doubt = f"{_PM}{sd / _INCH:.2g}" if sd else ""
         if self.units == "in_decimal":
             places = 3 if not sd or sd < 0.25 else 2
-            return Shown(f"{_number(value / _INCH, digits + 1 if digits else places)}{doubt} in", full)
+            return Shown(f"{_number(value / _INCH, digits + 1 if digits else places)}{doubt}\u00a0in", full)
         parts = 16 if self.units == "in_fraction_16" else 32
-        return Shown(f"{inch_fraction(value, parts).replace('-', MINUS)}{doubt} in", full)
+        return Shown(f"{inch_fraction(value, parts).replace('-', MINUS)}{doubt}\u00a0in", full)
 
     def quantity(self, quantity: Quantity) -> Shown:
         """A quantity with its unit."""
@@ -108,6 +110,10 @@ class Show:
         if unit == "mm" and self.units != "mm":
             return f"{value / _INCH:.3f}"
         return f"{value:.1f}" if unit in ("mm", "deg") else f"{value:g}"
+
+    def coordinates(self, xyz_mm: Vec3) -> str:
+        """A place as X, Y and Z with their unit."""
+        return ", ".join(self.entered(v, "mm").replace("-", MINUS) for v in xyz_mm) + f"\u00a0{self.length_unit}"
 
     def read(self, text: str, unit: Unit, field: str) -> float:
         """A typed length or angle, mm or deg; raises InputError naming the field."""

@@ -130,29 +130,26 @@ class _Drawing:
     def _ground(self) -> list[str]:
         if self.p.view == "plan":
             return []
-        y = self.p.flat((0.0, self.build.datum.ground_z_mm))[1]
-        return [svg.element("rect", x=0.0, y=y, width=self.p.width_px, height=max(0.0, self.p.height_px - y), class_="ground")]
+        y, w = self.p.flat((0.0, self.build.datum.ground_z_mm))[1], self.p.width_px
+        return [svg.element("rect", x=-w, y=y, width=3 * w, height=max(0.0, self.p.height_px - y) + self.p.height_px, class_="ground")]
 
     def _grid(self) -> list[str]:
+        """Faint lines at round distances, the centreline, all drawn on beyond the sheet to wherever the page shows more of it."""
         step = round_length(110 / self.p.px_per_mm)
-        w = self.p.window
+        width, height = self.p.width_px, self.p.height_px
+        w = self.p.window.grown(1.0)
         lines = []
-        k = int(w.left_mm // step) + 1
-        while k * step < w.right_mm:
+        for k in range(int(w.left_mm // step) + 1, int(w.right_mm // step) + 1):
             x = self.p.flat((k * step, 0.0))[0]
-            lines.append(svg.line((x, 0.0), (x, self.p.height_px), "grid"))
-            k += 1
-        k = int(w.bottom_mm // step) + 1
-        while k * step < w.top_mm:
+            lines.append(svg.line((x, -height), (x, 2 * height), "grid"))
+        for k in range(int(w.bottom_mm // step) + 1, int(w.top_mm // step) + 1):
             y = self.p.flat((0.0, k * step))[1]
-            lines.append(svg.line((0.0, y), (self.p.width_px, y), "grid"))
-            k += 1
+            lines.append(svg.line((-width, y), (2 * width, y), "grid"))
+        x, y = self.p.flat((0.0, 0.0))
         if self.p.view == "plan":
-            y = self.p.flat((0.0, 0.0))[1]
-            lines.append(svg.line((0.0, y), (self.p.width_px, y), "centreline"))
+            lines.append(svg.line((-width, y), (2 * width, y), "centreline"))
         elif self.p.view == "rear":
-            x = self.p.flat((0.0, 0.0))[0]
-            lines.append(svg.line((x, 0.0), (x, self.p.height_px), "centreline"))
+            lines.append(svg.line((x, -height), (x, 2 * height), "centreline"))
         return lines
 
     def _wheels(self) -> list[str]:
@@ -279,7 +276,7 @@ class _Drawing:
         zero: Vec3 = (0.0, 0.0, 0.0)
         x, y = self.p.of(zero)
         drawn = [svg.line((x - 9, y), (x + 9, y), "datum"), svg.line((x, y - 9), (x, y + 9), "datum")]
-        if self.large and 0 < x < self.p.width_px and 0 < y < self.p.height_px:
+        if self.large and self.p.view == "side" and 0 < x < self.p.width_px and 0 < y < self.p.height_px:
             drawn.append(svg.text((x + 8, y + 16), "datum", "note"))
             self.sheet.cover([[(x, y - 9), (x + 60, y - 9), (x + 60, y + 20), (x, y + 20)]], HARD)
         return drawn

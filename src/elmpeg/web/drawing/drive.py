@@ -20,8 +20,8 @@ from elmpeg.web.showing import Show
 SHEET_PX = (620.0, 210.0)
 AXIS_SHARE = 0.22
 """How far an end's axis is drawn on beyond its joint, as a share of the line's length."""
-CHART_PX = (620.0, 170.0)
-LEFT_PX, RIGHT_PX, TOP_PX, BOTTOM_PX = 64.0, 14.0, 16.0, 30.0
+CHART_PX = (620.0, 200.0)
+LEFT_PX, RIGHT_PX, TOP_PX, BOTTOM_PX = 64.0, 14.0, 36.0, 30.0
 
 
 def draw_line(build: Build, evaluation: Evaluation, state: LineState, view: View, show: Show) -> Markup:

@@ -125,15 +125,15 @@ def _abouts(build: Build, option: Option, part: str) -> list[About]:
 
 def _knobs(pose: Pose, agreed: Pose | None, show: Show) -> list[Knob]:
     knobs = []
-    for freedom in ("x", "pitch", "y", "roll", "z", "yaw"):
-        name, minus, plus = FREEDOM_WORDS[freedom]  # type: ignore[index]
-        value = pose.value(freedom)  # type: ignore[arg-type]
+    for freedom in FREEDOMS:
+        name, minus, plus = FREEDOM_WORDS[freedom]
+        value = pose.value(freedom)
         unit = "deg" if freedom in ("roll", "pitch", "yaw") else "mm"
-        moved = 0.0 if agreed is None else value - agreed.value(freedom)  # type: ignore[arg-type]
-        was = "" if math.isclose(moved, 0.0, abs_tol=1e-6) else show.change(value, value - moved, unit)  # type: ignore[arg-type]
-        shown = show.entered(value, unit).replace("-", MINUS)  # type: ignore[arg-type]
-        full = show.value(value, unit).full  # type: ignore[arg-type]
-        knobs.append(Knob(freedom, name, minus, plus, shown, "°" if unit == "deg" else show.length_unit, full, was))  # type: ignore[arg-type]
+        moved = 0.0 if agreed is None else value - agreed.value(freedom)
+        was = "" if math.isclose(moved, 0.0, abs_tol=1e-6) else show.change(value, value - moved, unit)
+        shown = show.entered(value, unit).replace("-", MINUS)
+        full = show.value(value, unit).full
+        knobs.append(Knob(freedom, name, minus, plus, shown, "°" if unit == "deg" else show.length_unit, full, was))
     return knobs
 
 

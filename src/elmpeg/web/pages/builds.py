@@ -12,6 +12,7 @@ from elmpeg.core.checks import Check
 from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import Evaluation
 from elmpeg.core.model import Build, Option, Round
+from elmpeg.core.scene import pose_in
 from elmpeg.store.builds import Conflict, Step
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.pages import show_stage
@@ -28,6 +29,7 @@ class BuildRow:
     option: Option
     evaluation: Evaluation
     worst: tuple[Check, ...]
+    others: tuple[tuple[Option, Evaluation], ...]
     last_round: Round | None
     last: Step
 
@@ -38,14 +40,16 @@ def _row(desk: Desk, build_id: str) -> BuildRow:
     option = build.option(build.agreed) if build.agreed else build.options[0]
     evaluation = desk.shop.evaluated(head, option.id)
     grave = tuple(c for c in evaluation.checks if c.verdict != "holds")[:3]
+    others = tuple((o, desk.shop.evaluated(head, o.id)) for o in build.options if o.id != option.id)
     last = desk.shop.builds.history(build_id, 1)[0]
-    return BuildRow(build, option, evaluation, grave, build.rounds[-1] if build.rounds else None, last)
+    return BuildRow(build, option, evaluation, grave, others, build.rounds[-1] if build.rounds else None, last)
 
 
 def page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
-    """The Builds page, those with most failing first."""
+    """The Builds page: builds in work first, the last touched at the top."""
     rows = [_row(desk, build_id) for build_id in desk.shop.builds.ids()]
-    rows.sort(key=lambda r: (r.build.stage == "Hand over", -r.evaluation.count("fails"), -r.evaluation.count("near")))
+    rows.sort(key=lambda r: r.last.at, reverse=True)
+    rows.sort(key=lambda r: r.build.stage == "Hand over")
     return desk.render("builds.html", outcome, rows=rows)
 
 
@@ -72,7 +76,10 @@ def compare(build_id: str, desk: ReadDesk) -> Response:
     left, right = page_.evaluation, desk.shop.evaluated(page_.head, other.id)
     codes = [c.code for c in left.checks] + [c.code for c in right.checks if left.check(c.code) is None]
     rows = [(left.check(code), right.check(code)) for code in codes]
-    return desk.render("compare.html", page=page_, other=other, rows=rows, right=right)
+    positions = [
+        (c, pose_in(build, page_.option, c.id), pose_in(build, other, c.id)) for c in build.components if c.parent is None and c.movable
+    ]
+    return desk.render("compare.html", page=page_, other=other, rows=rows, right=right, positions=positions)
 
 
 @router.post("/builds/{build_id}/options", name="option_change")
