@@ -10,7 +10,7 @@ import math
 from functools import lru_cache
 from typing import Literal
 
-import fcl
+import coal
 import numpy as np
 from numpy.typing import NDArray
 from shapely import constrained_delaunay_triangles
@@ -152,59 +152,61 @@ def nearest(a: Solid, where_a: Placed, b: Solid, where_b: Placed) -> Nearest:
     """Exact distance between two placed solids, cylinders as they are and not as polygons.
 
     An outline with hollows is taken in triangles, so that a hollow counts as room.
-    Where two solids overlap the distance is minus the depth by which the deepest
-    pair of their convex pieces do.
+    Where two solids overlap the distance is minus the least shift that would part
+    the deepest pair of their convex pieces.
     """
     found = [_nearest_pair(pa, pb) for pa in _pieces(a, where_a) for pb in _pieces(b, where_b)]
     return min(found, key=lambda n: n.distance_mm)
 
 
-def _nearest_pair(a: fcl.CollisionObject, b: fcl.CollisionObject) -> Nearest:
-    reply = fcl.DistanceResult()
-    distance = fcl.distance(a, b, fcl.DistanceRequest(enable_nearest_points=True), reply)
-    if distance > 0:
-        return Nearest(float(distance), _vec3(reply.nearest_points[0]), _vec3(reply.nearest_points[1]))
-    contacts = fcl.CollisionResult()
-    fcl.collide(a, b, fcl.CollisionRequest(num_max_contacts=8, enable_contact=True), contacts)
-    if not contacts.contacts:
-        return Nearest(0.0, _vec3(reply.nearest_points[0]), _vec3(reply.nearest_points[1]))
-    deepest = max(contacts.contacts, key=lambda c: abs(c.penetration_depth))
-    return Nearest(-abs(float(deepest.penetration_depth)), _vec3(deepest.pos), _vec3(deepest.pos))
+_Piece = tuple[coal.CollisionGeometry, coal.Transform3s]
+
+
+def _nearest_pair(a: _Piece, b: _Piece) -> Nearest:
+    reply = coal.DistanceResult()
+    distance = coal.distance(a[0], a[1], b[0], b[1], coal.DistanceRequest(), reply)
+    return Nearest(float(distance), _vec3(reply.getNearestPoint1()), _vec3(reply.getNearestPoint2()))
 
 
 def _vec3(row: NDArray[np.float64]) -> Vec3:
     return (float(row[0]), float(row[1]), float(row[2]))
 
 
+def _transform(turn: NDArray[np.float64], shift_mm: Vec3) -> coal.Transform3s:
+    transform = coal.Transform3s()
+    transform.setRotation(turn)
+    transform.setTranslation(np.array(shift_mm))
+    return transform
+
+
 @lru_cache(maxsize=4096)
-def _pieces(solid: Solid, where: Placed) -> tuple[fcl.CollisionObject, ...]:
+def _pieces(solid: Solid, where: Placed) -> tuple[_Piece, ...]:
     turn = np.array(where.rotation)
     if isinstance(solid, Box):
-        return (fcl.CollisionObject(fcl.Box(*solid.size_mm), fcl.Transform(turn, np.array(where.point(solid.centre_mm)))),)
+        return ((coal.Box(*solid.size_mm), _transform(turn, where.point(solid.centre_mm))),)
     if isinstance(solid, Cylinder):
         along = sub(solid.end_mm, solid.start_mm)
         u = any_perpendicular(along)
-        local = np.column_stack([u, cross(unit(along), u), unit(along)])
+        upright = np.column_stack([u, cross(unit(along), u), unit(along)])
         middle = where.point(add(solid.start_mm, scale(along, 0.5)))
-        return (fcl.CollisionObject(fcl.Cylinder(solid.diameter_mm / 2, norm(along)), fcl.Transform(turn @ local, np.array(middle))),)
-    return tuple(_prism(solid, outline, where) for outline in _convex_outlines(solid))
+        return ((coal.Cylinder(solid.diameter_mm / 2, norm(along)), _transform(turn @ upright, middle)),)
+    return tuple((prism, _transform(turn, where.origin_mm)) for prism in _prisms(solid))
 
 
 @lru_cache(maxsize=512)
-def _convex_outlines(solid: Extrusion) -> tuple[Outline, ...]:
-    if _convex(solid):
-        return (solid.outline_mm,)
-    triangles = constrained_delaunay_triangles(Polygon(solid.outline_mm))
-    return tuple(tuple((float(x), float(y)) for x, y in t.exterior.coords[:-1]) for t in triangles.geoms)
+def _prisms(solid: Extrusion) -> tuple[coal.CollisionGeometry, ...]:
+    """An outline pulled to its thickness as convex bodies in its own frame: itself, or its triangles."""
+    outlines: tuple[Outline, ...] = (solid.outline_mm,)
+    if not _convex(solid):
+        triangles = constrained_delaunay_triangles(Polygon(solid.outline_mm))
+        outlines = tuple(tuple((float(x), float(y)) for x, y in t.exterior.coords[:-1]) for t in triangles.geoms)
+    return tuple(_prism(solid, outline) for outline in outlines)
 
 
-def _prism(solid: Extrusion, outline: Outline, where: Placed) -> fcl.CollisionObject:
-    """A convex outline pulled to its thickness, as a convex body in the vehicle frame."""
-    n = len(outline)
-    corners = np.array([where.point(_lift(solid.view, u, v, depth)) for depth in (solid.from_mm, solid.to_mm) for u, v in outline])
-    rings = [list(range(n)), list(range(2 * n - 1, n - 1, -1)), *([k, (k + 1) % n, n + (k + 1) % n, n + k] for k in range(n))]
-    flat = [entry for ring in rings for entry in (len(ring), *ring)]
-    return fcl.CollisionObject(fcl.Convex(corners, len(rings), np.array(flat)), fcl.Transform())
+def _prism(solid: Extrusion, outline: Outline) -> coal.CollisionGeometry:
+    corners = coal.StdVec_Vec3s()
+    corners.extend([np.array(_lift(solid.view, u, v, depth), dtype=float) for depth in (solid.from_mm, solid.to_mm) for u, v in outline])
+    return coal.ConvexBase.convexHull(corners, False, "")
 
 
 FIXED = placed(Pose())
