@@ -6,6 +6,7 @@ import json
 import time
 import unittest
 from pathlib import Path
+from typing import ClassVar
 
 from elmpeg.cli import calc
 from elmpeg.core.calc import CALCULATORS, Refused, answer
@@ -44,7 +45,7 @@ class Reference(unittest.TestCase):
 class Refusals(unittest.TestCase):
     """A bad request is told which field and what would be accepted; never a traceback, never a hang."""
 
-    good = {
+    good: ClassVar = {
         "measure": {"text": "1", "default_unit": "mm", "kind": "length"},
         "stack": {"gap_mm": 5, "tolerance_mm": 0.5, "stock": [{"id": "a", "mm": 5, "qty": 1}], "max_pieces": 3},
         "mounts": {"pose": dict.fromkeys(("x_mm", "y_mm", "z_mm", "roll_deg", "pitch_deg", "yaw_deg"), 0), "mounts": []},

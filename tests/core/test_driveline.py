@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from itertools import pairwise
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -40,7 +41,7 @@ class SingleJoint(unittest.TestCase):
                 speed = [
                     c / (1 - math.sin(math.radians(angle)) ** 2 * math.cos(t) ** 2) for t in (k * math.pi / 20000 for k in range(20001))
                 ]
-                peak = max(abs(b - a) for a, b in zip(speed, speed[1:], strict=False)) / (math.pi / 20000) * omega**2
+                peak = max(abs(b - a) for a, b in pairwise(speed)) / (math.pi / 20000) * omega**2
                 self.assertAlmostEqual(one_joint(angle).members[-1].accel_peak_rad_s2 / peak, 1.0, places=4)
 
     def test_a_straight_joint_and_a_constant_velocity_joint_pass_motion_on(self):

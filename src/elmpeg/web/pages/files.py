@@ -44,7 +44,9 @@ def _read(desk: Desk) -> Build:
     upload = desk.form.get("file")
     if not isinstance(upload, UploadFile) or not upload.filename:
         raise InputError("file", "Choose a build file first.")
-    return build_file.read(upload.file.read(build_file.LARGEST_BYTES + 1))
+    with upload.file as file:
+        data = file.read(build_file.LARGEST_BYTES + 1)
+    return build_file.read(data)
 
 
 @router.post("/builds", name="import_new")

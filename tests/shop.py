@@ -1,0 +1,63 @@
+"""A shop over a database of its own, for tests; passwords are hashed cheaply here."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from pathlib import Path
+
+from argon2 import PasswordHasher
+from fastapi.testclient import TestClient
+
+from elmpeg.demo.seed import PASSWORD, seed
+from elmpeg.store.accounts import Accounts
+from elmpeg.store.database import Database
+from elmpeg.web.app import make_app
+from elmpeg.web.settings import Settings
+
+QUICK = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
+
+
+class TestShop:
+    """The application with the demo in it."""
+
+    __test__ = False
+
+    def __init__(self) -> None:
+        self._folder = tempfile.TemporaryDirectory()
+        self.database = Database(Path(self._folder.name) / "elmpeg.db")
+        self.app = make_app(Settings(demo=True), self.database, Accounts(self.database, QUICK))
+        self.shop = self.app.state.shop
+        seed(self.shop.accounts, self.shop.builds, self.shop.shelf)
+
+    def close(self) -> None:
+        self.database.close()
+        self._folder.cleanup()
+
+    def anybody(self) -> TestClient:
+        """A browser nobody has signed in to."""
+        return TestClient(self.app, base_url="http://shop.test", follow_redirects=False)
+
+    def browser(self, login: str) -> Browser:
+        """A signed-in browser."""
+        return Browser(self.anybody(), login)
+
+
+class Browser:
+    """A signed-in browser that sends its own secret with every change, as the pages do."""
+
+    def __init__(self, client: TestClient, login: str, password: str = PASSWORD) -> None:
+        self.client = client
+        page = client.get("/sign-in").text
+        secret = re.search(r'name="secret" value="([^"]+)"', page)[1]
+        self.signed_in = client.post("/sign-in", data={"login": login, "password": password, "secret": secret, "next": "/"})
+        home = client.get("/").text if self.signed_in.status_code == 303 else ""
+        found = re.search(r"X-CSRF-Token&#34;: &#34;([^&]+)|X-CSRF-Token\": \"([^\"]+)", home)
+        self.csrf = (found[1] or found[2]) if found else ""
+
+    def get(self, path: str, **more):
+        return self.client.get(path, **more)
+
+    def post(self, path: str, csrf: bool = True, htmx: bool = True, **fields):
+        headers = {**({"X-CSRF-Token": self.csrf} if csrf else {}), **({"HX-Request": "true"} if htmx else {})}
+        return self.client.post(path, data=fields, headers=headers)

@@ -1,0 +1,313 @@
+"""The store: every change kept, none lost, whoever saves when and however the server ends."""
+
+import multiprocessing
+import os
+import signal
+import sqlite3
+import tempfile
+import threading
+import time
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+from hypothesis import given
+from hypothesis import strategies as st
+from sqlalchemy import text
+from sqlalchemy.exc import IntegrityError
+
+from elmpeg.core import edits
+from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.model import StackPiece
+from elmpeg.demo import cairn
+from elmpeg.store.accounts import Accounts, TooManyTries
+from elmpeg.store.builds import Author, Builds, Conflict
+from elmpeg.store.database import Database
+from elmpeg.store.merge import merged
+from elmpeg.store.tables import Base
+from tests.shop import QUICK
+
+TEO, WIL = Author(None, "Teo Marsh"), Author(None, "Wil Adeyemi")
+CAIRN = cairn.build()
+
+
+def nudge(freedom, amount, option="low"):
+    return lambda b: edits.nudged(b, option, "engine", freedom, amount)
+
+
+def pose(head):
+    return next(p.pose for p in head.build.option("low").positions if p.component == "engine")
+
+
+class WithDatabase(unittest.TestCase):
+    """A database of its own for each test."""
+
+    def setUp(self):
+        self.folder = tempfile.TemporaryDirectory()
+        self.addCleanup(self.folder.cleanup)
+        self.path = Path(self.folder.name) / "elmpeg.db"
+        self.database = Database(self.path)
+        self.addCleanup(self.database.close)
+        self.builds = Builds(self.database)
+        self.builds.add(CAIRN, TEO, "Brought in")
+
+
+class Revisions(WithDatabase):
+    """Who, when, what in words, and the document before and after."""
+
+    def test_a_change_is_kept_with_its_words_and_both_documents(self):
+        saved = self.builds.change("cairn-2", 1, WIL, "Up 1 mm", nudge("z", 1.0))
+        step = self.builds.history("cairn-2")[0]
+        self.assertEqual((step.number, step.person, step.words), (2, "Wil Adeyemi", "Up 1 mm"))
+        self.assertEqual(self.builds.at("cairn-2", 1), CAIRN)
+        self.assertEqual(self.builds.at("cairn-2", 2), saved.head.build)
+        self.assertAlmostEqual(pose(saved.head).z_mm, cairn.LOW.z_mm + 1)
+
+    def test_what_is_read_back_is_what_was_saved(self):
+        saved = self.builds.change("cairn-2", 1, WIL, "Up", nudge("z", 0.1))
+        self.assertEqual(Builds(Database(self.path)).head("cairn-2").build, saved.head.build)
+
+    def test_an_edit_that_changes_nothing_leaves_no_revision(self):
+        self.assertEqual(self.builds.change("cairn-2", 1, WIL, "Nothing", lambda b: b).head.number, 1)
+
+    def test_a_refused_edit_leaves_no_trace(self):
+        with self.assertRaises(InputError):
+            self.builds.change("cairn-2", 1, WIL, "Agreed one", nudge("z", 1, "lifted"))
+        with self.assertRaises(InputError):
+            self.builds.change("cairn-2", 1, WIL, "Nonsense", lambda b: replace(b, agreed="nobody"))
+        self.assertEqual(self.builds.head("cairn-2").number, 1)
+
+    def test_a_build_brought_in_twice_gets_an_id_of_its_own(self):
+        self.assertEqual(self.builds.add(CAIRN, TEO, "Again").build.id, "cairn-2-2")
+        with self.assertRaises(MissingError):
+            self.builds.head("nobody")
+
+
+class UndoRedo(WithDatabase):
+    """Back and forth through the build's history."""
+
+    def test_a_walk(self):
+        for amount in (1, 2, 3):
+            self.builds.change("cairn-2", amount, TEO, f"Up {amount}", nudge("z", amount))
+        heights = []
+        for step, seen in (
+            (self.builds.undo, 4),
+            (self.builds.undo, 5),
+            (self.builds.redo, 6),
+            (self.builds.undo, 7),
+            (self.builds.undo, 8),
+        ):
+            heights.append(pose(step("cairn-2", seen, WIL).head).z_mm - cairn.LOW.z_mm)
+        self.assertEqual(heights, [3, 1, 3, 1, 0])
+        with self.assertRaises(InputError):
+            self.builds.undo("cairn-2", 9, WIL)
+        self.assertEqual(self.builds.undo_state("cairn-2").redo.words, "Up 1")
+
+    def test_a_new_change_after_an_undo_ends_the_redo(self):
+        self.builds.change("cairn-2", 1, TEO, "Up", nudge("z", 1))
+        self.builds.undo("cairn-2", 2, TEO)
+        self.builds.change("cairn-2", 3, TEO, "Back", nudge("x", 1))
+        self.assertIsNone(self.builds.undo_state("cairn-2").redo)
+        with self.assertRaises(InputError):
+            self.builds.redo("cairn-2", 4, TEO)
+
+    def test_nobody_undoes_what_they_have_not_seen(self):
+        self.builds.change("cairn-2", 1, TEO, "Up", nudge("z", 1))
+        with self.assertRaises(Conflict):
+            self.builds.undo("cairn-2", 1, WIL)
+
+
+class TwoPeople(WithDatabase):
+    """No update is lost."""
+
+    def test_different_things_are_both_kept(self):
+        self.builds.change("cairn-2", 1, TEO, "Up", nudge("z", 1))
+        pieces = (StackPiece("plate-4", "Plate 4 mm", 4.0, 3),)
+        saved = self.builds.change("cairn-2", 1, WIL, "Filled", lambda b: edits.with_stack(b, "low", "GM", pieces))
+        self.assertEqual(saved.brought_in, ("Teo Marsh: Up",))
+        self.assertAlmostEqual(pose(saved.head).z_mm, cairn.LOW.z_mm + 1)
+        self.assertEqual(saved.head.build.option("low").stacks[-1].pieces, pieces)
+
+    def test_the_same_thing_is_shown_and_nothing_saved(self):
+        self.builds.change("cairn-2", 1, TEO, "Up 1", nudge("z", 1))
+        with self.assertRaises(Conflict) as conflict:
+            self.builds.change("cairn-2", 1, WIL, "Up 2", nudge("z", 2))
+        clash = conflict.exception.clashes[0]
+        self.assertEqual(clash.path[-1], "z_mm")
+        self.assertEqual((clash.mine - clash.before, clash.theirs - clash.before), (2, 1))
+        self.assertEqual(self.builds.head("cairn-2").number, 2)
+
+    def test_two_changes_that_make_no_sense_together_are_refused(self):
+        self.builds.change("cairn-2", 1, TEO, "Gone", lambda b: replace(b, options=b.options[1:]))
+        with self.assertRaises((Conflict, InputError)):
+            self.builds.change("cairn-2", 1, WIL, "Agreed", lambda b: edits.with_agreed(b, "low"))
+        self.assertEqual(self.builds.head("cairn-2").number, 2)
+
+    def test_many_at_once_lose_nothing(self):
+        """Eight people add an option each to the same revision at the same moment."""
+        failures = []
+
+        def add(k):
+            try:
+                Builds(self.database).change("cairn-2", 1, TEO, f"Added {k}", lambda b: edits.with_duplicate(b, "low", f"Try {k}"))
+            except Exception as error:
+                failures.append(error)
+
+        threads = [threading.Thread(target=add, args=(k,)) for k in range(8)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(failures, [])
+        head = self.builds.head("cairn-2")
+        self.assertEqual({o.name for o in head.build.options}, {"Low and level", "Tail lifted", *(f"Try {k}" for k in range(8))})
+        self.assertEqual(head.number, 9)
+
+
+class Merging(unittest.TestCase):
+    """The merge itself."""
+
+    documents = st.recursive(
+        st.integers(0, 3),
+        lambda inner: st.dictionaries(st.sampled_from("abc"), inner, max_size=3) | st.lists(inner, max_size=2),
+        max_leaves=8,
+    )
+
+    @given(documents, documents)
+    def test_a_side_that_changed_nothing_yields(self, before, changed):
+        self.assertEqual((merged(before, changed, before).value, merged(before, before, changed).value), (changed, changed))
+        self.assertEqual(merged(before, changed, changed).clashes, [])
+
+    @given(documents, documents, documents)
+    def test_without_a_clash_both_changes_are_there_and_the_order_of_saving_does_not_matter(self, before, mine, theirs):
+        one, other = merged(before, mine, theirs), merged(before, theirs, mine)
+        self.assertEqual(bool(one.clashes), bool(other.clashes))
+        if not one.clashes:
+            self.assertEqual(one.value, other.value)
+
+    def test_lists_are_matched_by_id(self):
+        before = {"options": [{"id": "a", "n": 1}, {"id": "b", "n": 1}]}
+        mine = {"options": [{"id": "a", "n": 2}, {"id": "b", "n": 1}, {"id": "c", "n": 9}]}
+        theirs = {"options": [{"id": "b", "n": 3}, {"id": "a", "n": 1}]}
+        self.assertEqual(merged(before, mine, theirs).value, {"options": [{"id": "b", "n": 3}, {"id": "a", "n": 2}, {"id": "c", "n": 9}]})
+
+    def test_deleting_what_somebody_changed_is_a_clash(self):
+        outcome = merged([{"id": "a", "n": 1}], [], [{"id": "a", "n": 2}])
+        self.assertEqual([c.path for c in outcome.clashes], [("a",)])
+        self.assertEqual(merged([{"id": "a", "n": 1}], [], [{"id": "a", "n": 1}]).value, [])
+
+
+def _save_for_ever(path):
+    builds = Builds(Database(Path(path)))
+    number = builds.head("cairn-2").number
+    while True:
+        number = builds.change("cairn-2", number, TEO, f"Change after {number}", nudge("z", 0.5)).head.number
+
+
+class Ending(WithDatabase):
+    """A server killed in the middle of saves leaves a whole build behind."""
+
+    def test_killed_while_saving(self):
+        context = multiprocessing.get_context("spawn")
+        for pause in (0.05, 0.13, 0.21):
+            worker = context.Process(target=_save_for_ever, args=(str(self.path),))
+            worker.start()
+            before, deadline = self.builds.head("cairn-2").number, time.monotonic() + 20
+            while self.builds.head("cairn-2").number == before and time.monotonic() < deadline:
+                time.sleep(0.01)
+            time.sleep(pause)
+            os.kill(worker.pid, signal.SIGKILL)
+            worker.join()
+            head = Builds(Database(self.path)).head("cairn-2")
+            with self.subTest(pause=pause):
+                self.assertGreater(head.number, before)
+                self.assertAlmostEqual(pose(head).z_mm, cairn.LOW.z_mm + 0.5 * (head.number - 1))
+                numbers = [s.number for s in self.builds.history("cairn-2", 10_000)]
+                self.assertEqual(numbers, list(range(head.number, 0, -1)))
+                with sqlite3.connect(self.path) as connection:
+                    self.assertEqual(connection.execute("PRAGMA integrity_check").fetchone(), ("ok",))
+
+
+class Schema(WithDatabase):
+    """Migrations make exactly the tables that the code expects."""
+
+    def test_migrated_tables_are_the_declared_ones(self):
+        with sqlite3.connect(self.path) as connection:
+            for table in Base.metadata.sorted_tables:
+                columns = {row[1]: bool(row[3]) for row in connection.execute(f'PRAGMA table_info("{table.name}")')}
+                self.assertEqual(columns.keys(), {c.name for c in table.columns}, table.name)
+                for column in table.columns:
+                    if not column.primary_key:
+                        self.assertEqual(columns[column.name], not column.nullable, f"{table.name}.{column.name}")
+
+    def test_opening_again_keeps_everything_and_settings_hold(self):
+        again = Database(self.path)
+        self.assertEqual(Builds(again).head("cairn-2").build, CAIRN)
+        with again.reading() as session:
+            self.assertEqual(session.execute(text("PRAGMA journal_mode")).scalar(), "wal")
+            self.assertEqual(session.execute(text("PRAGMA foreign_keys")).scalar(), 1)
+            self.assertEqual(session.execute(text("PRAGMA busy_timeout")).scalar(), 5000)
+        with self.assertRaises(IntegrityError), again.writing() as session:
+            session.execute(text("INSERT INTO presence (build_id, user_id, seen) VALUES ('nobody', 77, '2026-01-01')"))
+
+
+class People(WithDatabase):
+    """Passwords, sessions and tokens."""
+
+    def setUp(self):
+        super().setUp()
+        self.accounts = Accounts(self.database, QUICK)
+        self.orla = self.accounts.add("Orla", "Orla Fennick", "lead", "ten letters!")
+
+    def test_adding(self):
+        for arguments, words in (
+            (("orla", "Another", "lead", "ten letters!"), "taken"), (("x y", "X", "lead", "ten letters!"), "spaces"),
+            (("x", "X", "king", "ten letters!"), "lead"), (("x", "X", "lead", "short"), "10"), (("x", " ", "lead", "ten letters!"), "empty"),
+        ):  # fmt: skip
+            with self.subTest(words), self.assertRaises(InputError) as refused:
+                self.accounts.add(*arguments)
+            self.assertIn(words, str(refused.exception))
+
+    def test_nothing_that_opens_a_door_is_kept_in_clear(self):
+        secret, token = self.accounts.sign_in("orla", "ten letters!", "here"), self.accounts.make_token(self.orla, "bench scale")
+        self.database.close()
+        everything = b"".join(p.read_bytes() for p in self.path.parent.iterdir())
+        for hidden in ("ten letters!", secret, token):
+            self.assertNotIn(hidden.encode(), everything)
+        self.assertIn(b"$argon2id$", everything)
+
+    def test_sessions(self):
+        secret = self.accounts.sign_in(" ORLA ", "ten letters!", "here")
+        self.assertEqual(self.accounts.session(secret).person, self.orla)
+        self.assertIsNone(self.accounts.session(secret + "x"))
+        self.accounts.sign_out(secret)
+        self.assertIsNone(self.accounts.session(secret))
+
+    def test_guessing_is_slowed_for_the_name_and_for_the_place(self):
+        for _ in range(5):
+            with self.assertRaises(InputError):
+                self.accounts.sign_in("orla", "wrong", "there")
+        with self.assertRaises(TooManyTries):
+            self.accounts.sign_in("orla", "ten letters!", "elsewhere")
+        for k in range(25):
+            with self.assertRaises(InputError):
+                self.accounts.sign_in(f"nobody{k}", "wrong", "there")
+        with self.assertRaises(TooManyTries):
+            self.accounts.sign_in("nobody", "wrong", "there")
+
+    def test_a_good_password_forgets_the_bad_ones(self):
+        for _ in range(3):
+            for _ in range(4):
+                with self.assertRaises(InputError):
+                    self.accounts.sign_in("orla", "wrong", "here")
+            self.accounts.sign_in("orla", "ten letters!", "here")
+
+    def test_tokens(self):
+        token = self.accounts.make_token(self.orla, "bench")
+        self.assertEqual(self.accounts.bearer(token), self.orla)
+        other = self.accounts.add("teo", "Teo Marsh", "fabricator", "ten letters!")
+        made = self.accounts.tokens(self.orla)[0]
+        with self.assertRaises(MissingError):
+            self.accounts.drop_token(other, made.id)
+        self.accounts.drop_token(self.orla, made.id)
+        self.assertIsNone(self.accounts.bearer(token))

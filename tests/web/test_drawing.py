@@ -1,0 +1,135 @@
+"""Values as read and drawings as seen: true scale, no label over another, nothing finer than its doubt."""
+
+import re
+import unittest
+import xml.etree.ElementTree as ET
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from elmpeg.core.evaluate import evaluate
+from elmpeg.core.quantities import deg, mm, words
+from elmpeg.demo import bookworm, cairn, dynamo
+from elmpeg.web.drawing.bay import BayScene, draw
+from elmpeg.web.drawing.labels import HARD, Label, Sheet
+from elmpeg.web.drawing.projection import Window, fitted, round_length
+from elmpeg.web.showing import Show
+
+NBSP = "\u00a0"
+
+
+class Showing(unittest.TestCase):
+    """Numbers on screen."""
+
+    def test_values_with_doubt(self):
+        show = Show("mm")
+        cases = [
+            (6.53, "mm", 2.0, "6.5 ± 2.0 mm"), (28.04, "mm", 10.0, "28 ± 10 mm"), (2.649, "deg", 0.3, "2.6° ± 0.3°"), (-0.04, "mm", None, "0.0 mm"),
+            (-3.25, "mm", None, "−3.2 mm"), (295.2, "rad_s2", 16.9, "295 ± 17 rad/s²"), (0.2336, "pct", None, "0.23 %"), (1.0, "mm", 0.01, "1.0 ± 0.1 mm"),
+        ]  # fmt: skip
+        for value, unit, sd, text in cases:
+            with self.subTest(text):
+                self.assertEqual(str(show.value(value, unit, sd)).replace(NBSP, " "), text)
+
+    def test_inches(self):
+        self.assertEqual(str(Show("in_fraction_16").value(220.6625, "mm")), f"8 11/16{NBSP}in")
+        self.assertEqual(str(Show("in_fraction_32").value(-10, "mm")), f"−13/32{NBSP}in")
+        self.assertEqual(str(Show("in_decimal").value(25.4, "mm")), f"1.000{NBSP}in")
+        self.assertIn("220.6625 mm", Show("in_fraction_16").value(220.6625, "mm").full)
+
+    def test_rounding_never_hides_a_verdict(self):
+        show = Show("mm")
+        self.assertEqual(str(show.judged(3.04, "deg", None, 0.5, 3.0)), "3.04°")
+        self.assertEqual(str(show.judged(2.96, "deg", None, 0.5, 3.0)), "3.0°")
+        self.assertEqual(str(show.judged(4.14, "deg", None, 0.5, 3.0)), "4.1°")
+
+    def test_words_are_filled_and_stray_braces_left_alone(self):
+        said = Show("mm").words(words("Raise {0}, not {7} or {x}, by {1}.", mm(17.0), deg(1.0)))
+        self.assertEqual(said.replace(NBSP, " "), "Raise 17.0 mm, not {7} or {x}, by 1.0°.")
+
+    def test_limits(self):
+        show = Show("mm")
+        for low, high, text in (
+            (None, 3.0, "at most 3.0°"),
+            (0.5, 3.0, "0.5° to 3.0°"),
+            (-1.0, 1.0, "within ± 1.0°"),
+            (6.0, None, "at least 6.0°"),
+            (None, None, ""),
+        ):
+            self.assertEqual(show.limit(low, high, "deg"), text)
+
+    @given(st.floats(-5000, 5000))
+    def test_what_stands_in_a_field_reads_back(self, value):
+        for units, worst in (("mm", 0.0501), ("in_decimal", 0.0128)):
+            show = Show(units)
+            self.assertLessEqual(abs(show.read(show.entered(value, "mm"), "mm", "z") - value), worst)
+
+
+class Drawings(unittest.TestCase):
+    """The three views."""
+
+    def drawn(self, build, option, view, large=True, window=None):
+        scene = BayScene(build, evaluate(build, option), build.components[0].id)
+        return ET.fromstring(str(draw(scene, view, Show(), large, window)))
+
+    def test_true_scale_in_both_directions(self):
+        """The front wheel is 820 mm across: in the side view a circle of 820 mm at the drawing's own scale."""
+        sheet = self.drawn(cairn.build(), "low", "side")
+        scale = float(sheet.get("data-px-per-mm"))
+        wheel = next(e for e in sheet.iter("circle") if e.get("class") == "wheel")
+        self.assertAlmostEqual(float(wheel.get("r")) * 2 / scale, 820, delta=0.2)
+        bar = next(e for e in sheet.iter("polyline") if e.get("class") == "scale-bar").get("points").split()
+        length = (float(bar[2].split(",")[0]) - float(bar[1].split(",")[0])) / scale
+        said = next(e.text for e in sheet.iter("text") if e.get("text-anchor") == "middle" and e.text.replace(NBSP, " ") == "500 mm")
+        self.assertAlmostEqual(length, float(said.split(NBSP)[0]), delta=0.2)
+
+    def test_front_to_the_left_and_up_is_up(self):
+        p = fitted("side", 700, 300, Window(-500, 0, 3500, 1500))
+        self.assertLess(p.of((0, 0, 0))[0], p.of((1000, 0, 0))[0])
+        self.assertGreater(p.of((0, 0, 0))[1], p.of((0, 0, 500))[1])
+        self.assertGreater(
+            fitted("plan", 700, 300, Window(0, -500, 100, 500)).of((0, 0, 0))[1],
+            fitted("plan", 700, 300, Window(0, -500, 100, 500)).of((0, 400, 0))[1],
+        )
+        self.assertEqual(p.flat(((p.window.left_mm), 0))[0], 0)
+
+    def test_labels_cover_neither_each_other_nor_the_edge(self):
+        for build, option in ((cairn.build(), "low"), (cairn.build(), "lifted"), (bookworm.build(), "first"), (dynamo.build(), "after")):
+            for view in ("side", "plan", "rear"):
+                sheet = self.drawn(build, option, view)
+                width, height = (float(v) for v in sheet.get("viewBox").split()[2:])
+                boxes = []
+                for group in sheet.iter("g"):
+                    if (group.get("class") or "").startswith("label"):
+                        x, y, w, h = (float(group.find("rect").get(k)) for k in ("x", "y", "width", "height"))
+                        boxes.append((x, y, x + w, y + h))
+                with self.subTest(build=build.id, view=view):
+                    self.assertTrue(boxes)
+                    for i, a in enumerate(boxes):
+                        self.assertTrue(a[0] >= 0 and a[1] >= 0 and a[2] <= width and a[3] <= height)
+                        for b in boxes[i + 1 :]:
+                            self.assertFalse(a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3])
+
+    def test_every_failing_check_of_a_part_is_written_in_the_large_side_view(self):
+        text = ET.tostring(self.drawn(cairn.build(), "low", "side"), encoding="unicode")
+        for words_ in ("J2 4.1° fails", "GM gap 12.7", "Sump to front crossmember 6.5"):
+            self.assertIn(words_, text.replace(NBSP, " "))
+
+    def test_a_window_is_shown_whole_and_names_are_escaped(self):
+        sheet = self.drawn(cairn.build(), "low", "side", True, Window(1500, 300, 1900, 700))
+        left, bottom, right, top = (float(v) for v in sheet.get("data-window").split(","))
+        self.assertTrue(left <= 1500 and bottom <= 300 and right >= 1900 and top >= 700)
+        self.assertEqual(re.findall(r"<(?!/?[a-z])", ET.tostring(sheet, encoding="unicode")), [])
+
+    @settings(max_examples=30, deadline=None)
+    @given(st.lists(st.tuples(st.floats(0, 400), st.floats(0, 200)), min_size=1, max_size=12))
+    def test_placed_labels_keep_off_what_is_taken(self, anchors):
+        sheet = Sheet(400, 200)
+        sheet.cover([[(100, 60), (300, 60), (300, 140), (100, 140)]], HARD)
+        for one in sheet.place([Label(a, f"L{i} 10.0 mm", "", str(i), 0) for i, a in enumerate(anchors)]):
+            inside = one.left < 294 and one.left + one.width > 106 and one.top < 134 and one.top + one.height > 66
+            self.assertFalse(inside)
+
+    def test_round_lengths(self):
+        for most, length in ((1300, 1000), (999, 500), (0.3, 0.2), (5, 5), (49, 20)):
+            self.assertAlmostEqual(round_length(most), length)
