@@ -33,7 +33,7 @@ def pivot_local_mm(build: Build, option_id: str, component_id: str, about: str) 
     if about == ORIGIN:
         return (0.0, 0.0, 0.0)
     scene = Scene(build, build.option(option_id))
-    root = scene.placements[root_of(build, component_id).id]
+    root = scene.placement(root_of(build, component_id).id)
     if about in (FRONT, REAR):
         groups = mount_groups(scene, component_id)
         mounts = groups.front if about == FRONT else groups.rear

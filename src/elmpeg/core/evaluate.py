@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from elmpeg.core.checks import Check, worst_first
-from elmpeg.core.model import Build
+from elmpeg.core.model import Build, Option
 from elmpeg.core.pose import Placed
 from elmpeg.core.record import record
 from elmpeg.core.remedies import line_remedies
@@ -78,13 +78,22 @@ def evaluate(build: Build, option_id: str) -> Evaluation:
     ]
     return Evaluation(
         option=option_id,
-        components=tuple(PlacedComponent(c.id, scene.placements[c.id]) for c in build.components),
+        components=_placed(scene),
         points=tuple(PlacedPoint(p.id, scene.xyz(p.id), max(scene.located(p.id).sd_mm)) for p in build.points),
         mounts=tuple(m.state for m in mounts if m.state is not None),
         lines=tuple(line.state for line in lines if line.state is not None),
         rooms=tuple(r.state for r in rooms),
         checks=worst_first(checks),
     )
+
+
+def placed_components(build: Build, option: Option) -> tuple[PlacedComponent, ...]:
+    """Where everything sits in an option, without evaluating it."""
+    return _placed(Scene(build, option))
+
+
+def _placed(scene: Scene) -> tuple[PlacedComponent, ...]:
+    return tuple(PlacedComponent(c.id, scene.placement(c.id)) for c in scene.build.components)
 
 
 def _with_remedies(scene: Scene, line: LineChecks) -> LineChecks:

@@ -66,21 +66,25 @@ def hinge_mm(scene: Scene, mounts: tuple[Mount, ...]) -> Vec3:
     return mean([scene.xyz(m.component_point) for m in mounts])
 
 
-def raised_at_rear(scene: Scene, groups: MountGroups, rise_mm: float) -> Pose:
-    """The driving part's pose after the rear mount rises by so much, the front mounts being the hinge.
+def rear_raiser(scene: Scene, groups: MountGroups) -> Callable[[float], Pose]:
+    """Gives the driving part's pose after the rear mount rises by so many mm, the front mounts being the hinge.
 
-    Raises InputError where the rise is more than the span allows.
+    What it gives raises InputError where the rise is more than the span allows.
     """
-    root = scene.placements[groups.root]
+    root = scene.placement(groups.root)
     pose, pivot = pose_of(root), root.local(hinge_mm(scene, groups.front))
     hinge, rear = root.point(pivot), hinge_mm(scene, groups.rear)
     ahead, above = rear[0] - hinge[0], rear[2] - hinge[2]
     span = math.hypot(ahead, above)
-    if abs(above + rise_mm) >= span:
-        raise InputError("rise_mm", f"is {rise_mm:g} mm, more than the {span:.0f} mm between the mounts allows")
-    # Seen from the side the rear mount moves on a circle about the hinge; nose-up is the negative turn.
-    turn = math.asin(above / span) - math.asin((above + rise_mm) / span)
-    return turned_about(pose, "pitch", math.degrees(turn), pivot)
+
+    def raised(rise_mm: float) -> Pose:
+        if abs(above + rise_mm) >= span:
+            raise InputError("rise_mm", f"is {rise_mm:g} mm, more than the {span:.0f} mm between the mounts allows")
+        # Seen from the side the rear mount moves on a circle about the hinge; nose-up is the negative turn.
+        turn = math.asin(above / span) - math.asin((above + rise_mm) / span)
+        return turned_about(pose, "pitch", math.degrees(turn), pivot)
+
+    return raised
 
 
 def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], joint_index: int) -> tuple[Remedy, ...]:
@@ -90,10 +94,7 @@ def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], j
     if drive != VEHICLE:
         groups = mount_groups(scene, drive)
         if groups.front and groups.rear:
-
-            def risen(rise: float) -> Pose:
-                return raised_at_rear(scene, groups, rise)
-
+            risen = rear_raiser(scene, groups)
             move = _smallest(lambda rise: scene.with_pose(groups.root, risen(rise)), line, bands, joint_index, MOST_RISE_MM, STEP_RISE_MM)
             if move:
                 verb, name = "Raise" if move.amount > 0 else "Lower", _lower(" and ".join(m.name for m in groups.rear))
@@ -101,7 +102,7 @@ def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], j
                 found.append((move, Remedy(said, groups.root, risen(move.amount))))
     if driven not in (VEHICLE, drive) and root_of(scene.build, driven).movable:
         root = root_of(scene.build, driven).id
-        pose = pose_of(scene.placements[root])
+        pose = pose_of(scene.placement(root))
 
         def rolled(roll: float) -> Pose:
             return turned_about(pose, "pitch", roll)
@@ -109,7 +110,7 @@ def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], j
         move = _smallest(lambda roll: scene.with_pose(root, rolled(roll)), line, bands, joint_index, MOST_ROLL_DEG, STEP_ROLL_DEG)
         if move:
             # A pinion in front of its axle looks up when the axle turns tail down; one behind it looks down.
-            ahead = scene.xyz(line.joints[-1].point)[0] < scene.placements[root].origin_mm[0]
+            ahead = scene.xyz(line.joints[-1].point)[0] < scene.placement(root).origin_mm[0]
             way = "up" if (move.amount > 0) == ahead else "down"
             said = words(f"Roll the pinion {way} {{0}}{_but(move)}.", deg(abs(move.amount)))
             found.append((move, Remedy(said, root, rolled(move.amount))))

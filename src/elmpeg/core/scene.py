@@ -17,7 +17,7 @@ class Scene:
     part of an assembly has a position of its own.
     """
 
-    __slots__ = ("_assemblies", "_axes", "_located", "_points", "_shifts", "build", "option", "placements")
+    __slots__ = ("_assemblies", "_axes", "_located", "_moved", "_placements", "_points", "_roots", "_shifts", "build", "option")
 
     def __init__(self, build: Build, option: Option) -> None:
         self.build, self.option = build, option
@@ -26,20 +26,21 @@ class Scene:
         self._shifts: dict[str, Vec3] = {}
         self._axes: dict[str, Vec3] = {}
         self._assemblies = _assemblies(build)
-        self.placements: dict[str, Placed] = {}
-        for root_id, carried in self._assemblies.items():
-            self._place(root_id, placed(pose_in(build, option, root_id)), carried)
-
-    def _place(self, root_id: str, where: Placed, carried: dict[str, Placed]) -> None:
-        self.placements[root_id] = where
-        for child_id, on_root in carried.items():
-            self.placements[child_id] = compose(where, on_root)
+        self._roots = {child: root for root, carried in self._assemblies.items() for child in carried}
+        self._moved: dict[str, Placed] = {}
+        self._placements: dict[str, Placed] = {}
+        for root, carried in self._assemblies.items():
+            self._placements[root] = placed(pose_in(build, option, root))
+            for child, on_root in carried.items():
+                self._placements[child] = compose(self._placements[root], on_root)
 
     def _copy(self) -> Scene:
         twin = object.__new__(Scene)
-        twin.build, twin.option, twin._assemblies = self.build, self.option, self._assemblies
+        twin.build, twin.option = self.build, self.option
+        twin._assemblies, twin._roots = self._assemblies, self._roots
         twin._points, twin._located = self._points, self._located
-        twin._shifts, twin._axes, twin.placements = self._shifts, self._axes, self.placements
+        twin._shifts, twin._axes = self._shifts, self._axes
+        twin._placements, twin._moved = self._placements, self._moved
         return twin
 
     def with_point_shifted(self, point_id: str, shift_mm: Vec3) -> Scene:
@@ -57,8 +58,9 @@ class Scene:
     def with_pose(self, component_id: str, pose: Pose) -> Scene:
         """The same scene with a driving component, and all that is bolted to it, elsewhere."""
         twin = self._copy()
-        twin.placements = dict(self.placements)
-        twin._place(component_id, placed(pose), self._assemblies[component_id])
+        carried = self._assemblies[component_id]
+        twin._moved = {on: where for on, where in self._moved.items() if on not in carried}
+        twin._moved[component_id] = placed(pose)
         return twin
 
     def declared(self, point_id: str) -> Point:
@@ -81,7 +83,17 @@ class Scene:
 
     def placement(self, on: str) -> Placed:
         """Where a component sits; the vehicle's own things sit in its frame already."""
-        return FIXED if on == VEHICLE else self.placements[on]
+        if on == VEHICLE:
+            return FIXED
+        if self._moved:
+            if on in self._moved:
+                return self._moved[on]
+            root = self._roots.get(on)
+            if root in self._moved:
+                # Only what somebody asks for is carried along in a search over many poses.
+                self._moved[on] = compose(self._moved[root], self._assemblies[root][on])
+                return self._moved[on]
+        return self._placements[on]
 
     def xyz(self, point_id: str) -> Vec3:
         """The point in the vehicle frame, mm."""

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.doubt import caveat, doubt_of
-from elmpeg.core.driveline import DrivelineMotion, Joint, driveline_motion, joint_angles, line_axes
+from elmpeg.core.driveline import DrivelineMotion, Joint, driveline_motion, line_axes
 from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import JointBand, joint_bands
 from elmpeg.core.model import Driveline
 from elmpeg.core.quantities import Quantity, Words, deg, words
 from elmpeg.core.record import record
 from elmpeg.core.scene import Scene
-from elmpeg.core.vectors import Vec3, dot, scale, sub
+from elmpeg.core.vectors import Vec3, angle_deg, dot, scale, sub
 from elmpeg.core.verdicts import Verdict, margin_within, verdict_within
 
 
@@ -62,7 +64,8 @@ def line_geometry(scene: Scene, line: Driveline) -> LineGeometry:
 def angles_in(scene: Scene, line: Driveline) -> tuple[float, ...]:
     """Each joint's true angle in a scene, deg; quick enough to search with."""
     g = line_geometry(scene, line)
-    return tuple(j.angle_deg for j in joint_angles(line_axes(g.input_axis, g.output_axis, g.joints), g.joints))
+    axes = line_axes(g.input_axis, g.output_axis, g.joints)
+    return tuple(angle_deg(arriving, leaving) for arriving, leaving in pairwise(axes))
 
 
 def line_checks(scene: Scene, line: Driveline) -> LineChecks:

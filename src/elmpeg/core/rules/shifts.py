@@ -22,5 +22,5 @@ def shift_remedy(scene: Scene, on: str, shift_mm: Vec3) -> Remedy:
     root = None if on == VEHICLE else root_of(scene.build, on)
     if root is None or not root.movable:
         return Remedy(said)
-    where = scene.placements[root.id]
+    where = scene.placement(root.id)
     return Remedy(said, root.id, pose_of(where).with_origin(add(where.origin_mm, shift_mm)))

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 from markupsafe import Markup
 
-from elmpeg.core.evaluate import Evaluation
+from elmpeg.core.evaluate import Evaluation, PlacedComponent
 from elmpeg.core.model import VEHICLE, Build, Point
 from elmpeg.core.scene import root_of
 from elmpeg.core.solids import AXES_OF_VIEW, FIXED, View, silhouette
@@ -39,7 +39,7 @@ VERDICT_MARK: dict[Verdict, str] = {"fails": "fails", "near": "near", "unknown":
 class Ghost:
     """Where things were: in the agreed option, or in the last round."""
 
-    evaluation: Evaluation
+    components: tuple[PlacedComponent, ...]
     class_: str
 
 
@@ -177,7 +177,7 @@ class _Drawing:
         drawn = []
         for ghost in self.scene.ghosts:
             now = {p.component: p.where for p in self.evaluation.components}
-            for placed in ghost.evaluation.components:
+            for placed in ghost.components:
                 component = self.build.component(placed.component)
                 if placed.where == now.get(placed.component) or not root_of(self.build, component.id).movable:
                     continue

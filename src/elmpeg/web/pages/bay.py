@@ -12,7 +12,7 @@ from markupsafe import Markup
 from elmpeg.core import edits
 from elmpeg.core.checks import Check
 from elmpeg.core.errors import FieldError, InputError
-from elmpeg.core.evaluate import Evaluation, evaluate
+from elmpeg.core.evaluate import Evaluation, evaluate, placed_components
 from elmpeg.core.model import Build, Option
 from elmpeg.core.pose import FREEDOMS, Freedom, Pose
 from elmpeg.core.scene import assembly_of, pose_in, root_of
@@ -178,15 +178,13 @@ def views(desk: Desk, page: BuildPage, state: BayState, ghosts: tuple[Ghost, ...
 def _ghosts(desk: Desk, page: BuildPage) -> tuple[Ghost, ...]:
     ghosts = []
     if page.build.agreed and not page.agreed:
-        ghosts.append(Ghost(desk.shop.evaluated(page.head, page.build.agreed), "is-agreed"))
+        ghosts.append(Ghost(desk.shop.evaluated(page.head, page.build.agreed).components, "is-agreed"))
     if page.build.rounds:
         last = page.build.rounds[-1]
         roots = {c.id for c in page.build.components if c.parent is None}
         there = tuple(p for p in last.positions if p.component in roots)
         if {p.component: p.pose for p in there} != {c: pose_in(page.build, page.option, c) for c in (p.component for p in there)}:
-            as_fitted = replace(page.option, id="last-round", positions=there, stacks=())
-            then = evaluate(replace(page.build, options=(as_fitted,), agreed=None, rounds=()), "last-round")
-            ghosts.append(Ghost(then, "is-last-round"))
+            ghosts.append(Ghost(placed_components(page.build, replace(page.option, positions=there)), "is-last-round"))
     return tuple(ghosts)
 
 

@@ -1,0 +1,69 @@
+"""Times what people wait for. Quote medians, and compare figures only within one run: machines differ."""
+
+from __future__ import annotations
+
+import statistics
+import sys
+import time
+from collections.abc import Callable
+
+from tests.shop import TestShop
+
+from benchmarks import synthetic
+from elmpeg.core import edits
+from elmpeg.core.evaluate import evaluate
+from elmpeg.core.stacking import StockKind, best_stacks
+from elmpeg.demo import cairn
+
+
+def timed(name: str, limit_ms: float, runs: int, act: Callable[[int], object]) -> bool:
+    """Print the median and spread of an act; False where the median is over its limit."""
+    act(0)
+    taken = []
+    for k in range(1, runs + 1):
+        started = time.perf_counter()
+        act(k)
+        taken.append((time.perf_counter() - started) * 1000)
+    median = statistics.median(taken)
+    verdict = "within" if median <= limit_ms else "OVER"
+    print(f"{name:58} median {median:7.1f} ms   fastest {min(taken):7.1f}   slowest {max(taken):7.1f}   {verdict} {limit_ms:g} ms")
+    return median <= limit_ms
+
+
+def main() -> int:
+    """0 when every median is within its limit."""
+    build, large = cairn.build(), synthetic.build()
+    shop = TestShop()
+    browser = shop.browser("teo")
+
+    def moved(k: int) -> object:
+        # A new position each time, so that nothing kept from the run before helps.
+        return edits.shifted(build, "low", "engine", (0.0, 0.0, k * 0.01))
+
+    def large_moved(k: int) -> object:
+        return edits.shifted(large, "o", "c0", (0.0, 0.0, k * 0.01))
+
+    steps = [moved(k) for k in range(61)]
+    large_steps = [large_moved(k) for k in range(31)]
+
+    def answer_a_move(k: int) -> object:
+        base = str(shop.shop.builds.head("cairn-2").number)
+        do = "plus" if k % 2 else "minus"
+        answer = browser.post("/builds/cairn-2/bay/move", base=base, option="low", part="engine", freedom="z", do=do, step="0.5 mm")
+        assert answer.status_code == 200
+        return answer
+
+    stock = tuple(StockKind(str(k), 0.5 + k * 0.7, 12) for k in range(40))
+    results = [
+        timed("evaluate the demo build, option low and level", 20, 60, lambda k: evaluate(steps[k], "low")),
+        timed("answer one move: save, evaluate, draw three views, checks", 100, 60, answer_a_move),
+        timed("evaluate 60 components, 300 points, 80 mounts, 6 lines", 150, 30, lambda k: evaluate(large_steps[k], "o")),
+        timed("search 40 stock kinds, 12 pieces", 2000, 5, lambda k: best_stacks(123.4 + k, 0.5, stock, 12)),
+        timed("open the Bay", 200, 30, lambda k: browser.get("/builds/cairn-2/bay?option=low")),
+    ]
+    shop.close()
+    return 0 if all(results) else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())

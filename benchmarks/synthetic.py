@@ -1,0 +1,69 @@
+"""A build far larger than a real one, for measuring: 60 components, 300 points, 80 mounts, 6 drivelines, 20 rooms."""
+
+from __future__ import annotations
+
+import random
+
+from elmpeg.core.model import (
+    VEHICLE,
+    Build,
+    Component,
+    Datum,
+    Driveline,
+    LineJoint,
+    Mount,
+    Option,
+    Point,
+    Position,
+    Room,
+    SolidRef,
+)
+from elmpeg.core.pose import Pose
+from elmpeg.core.solids import Box, Cylinder, Extrusion
+
+COMPONENTS, POINTS, MOUNTS, LINES, ROOMS = 60, 300, 80, 6, 20
+
+
+def build() -> Build:
+    """The same build every time."""
+    rng = random.Random(11)
+    components = []
+    for k in range(COMPONENTS):
+        parent = f"c{k - 1}" if k % 3 else None
+        pose = Pose(400, 0, 0) if parent else Pose(60.0 * k, rng.uniform(-400, 400), 500, 0, 2, 0)
+        solids = (
+            Box("a", "a", (150, 0, 0), (300, 200, 200)),
+            Cylinder("b", "b", (0, 0, 100), (300, 0, 100), 120),
+            Extrusion("e", "e", "side", ((0, -100), (300, -100), (300, -180), (150, -140), (0, -180)), -80, 80),
+        )
+        components.append(Component(f"c{k}", f"Part {k}", pose, solids, parent))
+    points: list[Point] = []
+    mounts = []
+    for k in range(MOUNTS):
+        on = f"c{k % COMPONENTS}"
+        points.append(Point(f"f{k}", f"foot {k}", on, "hole", (100, rng.uniform(-90, 90), -90), (0, 0, 1), 13))
+        points.append(Point(f"s{k}", f"seat {k}", VEHICLE, "hole", (60.0 * k, 0, 380), (0, 0, 1), 14))
+        mounts.append(Mount(f"m{k}", f"Mount {k}", f"f{k}", f"s{k}", 12))
+    lines = []
+    for k in range(LINES):
+        for end, on in (("a", f"c{3 * k}"), ("b", f"c{3 * k + 30}")):
+            points.append(Point(f"j{k}{end}", f"joint {k}{end}", on, "joint", (300, 0, 0), (1, 0, 0.05)))
+        points.append(Point(f"j{k}m", f"carrier {k}", VEHICLE, "joint", (180.0 * k + 900, 0, 480), (1, 0, 0)))
+        joints = (LineJoint("J1", f"j{k}a"), LineJoint("J2", f"j{k}m"), LineJoint("J3", f"j{k}b"))
+        lines.append(Driveline(f"l{k}", f"Line {k}", 2600, joints, (0.0, 90.0)))
+    while len(points) < POINTS:
+        k = len(points)
+        points.append(Point(f"p{k}", f"point {k}", f"c{k % COMPONENTS}", "corner", (rng.uniform(0, 300), 0, 0)))
+    rooms = tuple(Room(f"r{k}", f"Room {k}", SolidRef(f"c{k}", "e"), SolidRef(f"c{k + 30}", "a"), 10.0) for k in range(ROOMS))
+    return Build(
+        id="synthetic",
+        name="Synthetic",
+        vehicle="none",
+        datum=Datum("zero", "level"),
+        components=tuple(components),
+        points=tuple(points),
+        mounts=tuple(mounts),
+        drivelines=tuple(lines),
+        rooms=rooms,
+        options=(Option("o", "Only", (Position("c0", components[0].pose),)),),
+    )

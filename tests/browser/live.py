@@ -1,0 +1,69 @@
+"""The application answering on a port of this machine, and Debian's Chromium to look at it with."""
+
+from __future__ import annotations
+
+import shutil
+import socket
+import threading
+import time
+
+import uvicorn
+from playwright.sync_api import BrowserContext, Page, Playwright, sync_playwright
+
+from elmpeg.demo.seed import PASSWORD
+from tests.shop import TestShop
+
+
+class Live:
+    """A served shop and a browser. ``complaints`` collects console errors and requests to other hosts."""
+
+    def __init__(self) -> None:
+        self.shop = TestShop()
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
+        self.address = f"http://127.0.0.1:{port}"
+        self._server = uvicorn.Server(uvicorn.Config(self.shop.app, port=port, log_level="error"))
+        self._thread = threading.Thread(target=self._server.run, daemon=True)
+        self._thread.start()
+        while not self._server.started:
+            time.sleep(0.02)
+        self._playwright: Playwright = sync_playwright().start()
+        self._browser = self._playwright.chromium.launch(
+            executable_path=shutil.which("chromium"),
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+        )
+        self.complaints: list[str] = []
+
+    def close(self) -> None:
+        self._browser.close()
+        self._playwright.stop()
+        self._server.should_exit = True
+        self._thread.join(5)
+        self.shop.close()
+
+    def page(self, login: str = "", width: int = 1280, height: int = 800) -> Page:
+        """A fresh browser window, signed in where a name is given."""
+        context: BrowserContext = self._browser.new_context(viewport={"width": width, "height": height}, base_url=self.address)
+        page = context.new_page()
+        page.set_default_timeout(8000)
+        page.on(
+            "console", lambda m: self.complaints.append(f"console: {m.text}") if m.type == "error" and "status of 4" not in m.text else None
+        )
+        page.on("pageerror", lambda e: self.complaints.append(f"script: {e}"))
+        page.on(
+            "request", lambda r: self.complaints.append(f"elsewhere: {r.url}") if not r.url.startswith((self.address, "data:")) else None
+        )
+        if login:
+            page.goto("/sign-in")
+            page.fill("#login", login)
+            page.fill("#password", PASSWORD)
+            page.keyboard.press("Enter")
+            page.wait_for_url(f"{self.address}/")
+        return page
+
+
+def settled(page: Page) -> None:
+    """Wait until what the page asked for has come."""
+    page.wait_for_load_state("load")
+    page.wait_for_function("() => !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')")
