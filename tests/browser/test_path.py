@@ -108,6 +108,12 @@ class Path(unittest.TestCase):
         self.assertAlmostEqual(self.pose().pitch_deg - start.pitch_deg, 0.5, places=6)
         self.revision_after(page, lambda: page.keyboard.press("Control+z"))
         self.assertAlmostEqual(self.pose().pitch_deg, start.pitch_deg, places=6)
+        before = self.pose()
+        for key in ["ArrowUp"] * 5 + ["ArrowLeft"] * 3:
+            page.keyboard.press(key)
+        page.wait_for_function("z => document.getElementById('knob-x').value === z", arg=f"{before.x_mm - 3:.1f}")
+        self.assertAlmostEqual(self.pose().z_mm - before.z_mm, 5, places=6)
+        self.assertEqual(page.locator(".notice, .clash").count(), 0)
         page.keyboard.press("2")
         page.wait_for_selector("#stage[data-main=plan]")
         self.revision_after(page, lambda: page.keyboard.press("ArrowUp"))

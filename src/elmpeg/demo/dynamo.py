@@ -25,7 +25,7 @@ from elmpeg.demo.shelf import SHELF
 
 _UP: Vec3 = (0, 0, 1)
 _BACK: Vec3 = (1, 0, 0)
-_BEFORE = Pose(4200.0, 0.0, 520.0, 0.0, 3.0, 0.0)
+_BEFORE = Pose(4200.0, 0.0, 520.0, 0.0, 6.4, 0.0)
 _AFTER = Pose(4200.0, 0.0, 520.0, 0.0, 4.2, 0.0)
 
 

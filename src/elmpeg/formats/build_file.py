@@ -45,7 +45,7 @@ _BUILD: TypeAdapter[Build] = TypeAdapter(Build)
 
 def schema() -> dict[str, Any]:
     """JSON Schema of the file."""
-    return {"title": "Elm Peg build file", **_FILE.json_schema()}
+    return {**_FILE.json_schema(), "title": "Elm Peg build file"}
 
 
 def schema_text() -> str:

@@ -11,6 +11,8 @@ from typing import Any
 
 KEYS = ("id", "component", "mount", "code", "point", "stock")
 """What an entry of a list may be known by, in this order."""
+WHOLE = ("pieces",)
+"""Lists that make sense only as one person put them together: half of one stack and half of another fill no gap."""
 ABSENT = object()
 
 
@@ -46,7 +48,7 @@ def _merged(path: tuple[str, ...], before: Any, mine: Any, theirs: Any, clashes:
         return mine
     if isinstance(mine, dict) and isinstance(theirs, dict):
         return _merged_fields(path, before if isinstance(before, dict) else {}, mine, theirs, clashes)
-    if isinstance(mine, list) and isinstance(theirs, list):
+    if isinstance(mine, list) and isinstance(theirs, list) and not (path and path[-1] in WHOLE):
         keyed = [_keyed(side) for side in (before if isinstance(before, list) else [], mine, theirs)]
         if all(k is not None for k in keyed):
             return list(_merged_fields(path, keyed[0] or {}, keyed[1] or {}, keyed[2] or {}, clashes).values())

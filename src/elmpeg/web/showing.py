@@ -105,6 +105,12 @@ class Show:
         sign = "+" if moved > 0 else ""
         return f"{sign}{self.value(moved, unit)}"
 
+    def changes(self, xyz_mm: Vec3) -> str:
+        """Three differences with their signs and one unit."""
+        texts = [str(self.value(v, "mm")).split("\u00a0")[0] for v in xyz_mm]
+        signed = (f"+{t}" if v > 0 and t.strip("0.") else t for v, t in zip(xyz_mm, texts, strict=True))
+        return ", ".join(signed) + f"\u00a0{self.length_unit}"
+
     def entered(self, value: float, unit: Unit) -> str:
         """A value as it stands in a field for typing: no unit, this person's own."""
         if unit == "mm" and self.units != "mm":

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from markupsafe import Markup
@@ -30,6 +30,8 @@ CAPTION_PX = 26.0
 ZOOM_PX = (156.0, 56.0)
 """What the page lays over a drawing: its caption, and in the large one the zoom buttons in the right corner."""
 MOST_SMALL_LABELS = 3
+SHARE_BELOW = 0.3
+"""Share of a view's spare height that goes below the ground line."""
 _GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}
 VERDICT_MARK: dict[Verdict, str] = {"fails": "fails", "near": "near", "unknown": "unknown", "holds": ""}
 """The word written behind a label's value; a value that holds needs none."""
@@ -82,8 +84,17 @@ def _outlines(scene: BayScene, view: View) -> list[tuple[tuple[float, float], ..
 def draw(scene: BayScene, view: View, show: Show, large: bool, window: Window | None = None) -> Markup:
     """One view as SVG. ``window`` narrows it; without one the whole vehicle is shown."""
     width, height = LARGE_PX if large else SMALL_PX[view]
-    shown = window or whole(scene, view).grown(0.035)
-    return _Drawing(scene, fitted(view, width, height, shown), show, large).markup()
+    projection = fitted(view, width, height, window or whole(scene, view).grown(0.035))
+    if window is None and view != "plan":
+        projection = _set_low(projection, whole(scene, view))
+    return _Drawing(scene, projection, show, large).markup()
+
+
+def _set_low(projection: Projection, shown: Window) -> Projection:
+    """The same projection with most of the height it has to spare above the vehicle, where labels go, and little below the ground."""
+    spare_mm = projection.window.top_mm - projection.window.bottom_mm - (shown.top_mm - shown.bottom_mm)
+    u, v = projection.centre_mm
+    return replace(projection, centre_mm=(u, v + spare_mm * (0.5 - SHARE_BELOW)))
 
 
 class _Drawing:
@@ -216,8 +227,10 @@ class _Drawing:
                 drawn.append(svg.line(seat, top, "stack"))
             drawn.append(svg.element("rect", x=seat[0] - 4.5, y=seat[1] - 4.5, width=9.0, height=9.0, class_="seat"))
             drawn.append(svg.element("circle", cx=foot[0], cy=foot[1], r=3.5, class_="foot"))
-            left = self.show.value(state.left_over_mm, "mm", state.gap_sd_mm and None)
-            words = f"{state.mount.id} gap {left}" if not state.filled_mm else f"{state.mount.id} {left} left over"
+            left = self.show.value(abs(state.left_over_mm), "mm")
+            gap = "gap" if state.left_over_mm >= 0 else "interferes"
+            after = "left over" if state.left_over_mm >= 0 else "too thick"
+            words = f"{state.mount.id} {left} {after}" if state.filled_mm else f"{state.mount.id} {gap} {left}"
             middle = ((seat[0] + foot[0]) / 2, (seat[1] + foot[1]) / 2)
             self._label(middle, words, state.verdict, f"mount.{state.mount.id}.gap", "mount")
         return drawn

@@ -1,0 +1,132 @@
+"""The command line as a person or a script uses it: adding people, serving, choosing a port, keeping what was changed."""
+
+import contextlib
+import io
+import json
+import os
+import re
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+import urllib.request
+from pathlib import Path
+from unittest import mock
+
+from elmpeg.cli import main
+from elmpeg.core import edits
+from elmpeg.store.accounts import Accounts
+from elmpeg.store.builds import Author, Builds
+from elmpeg.store.database import Database
+
+ELMPEG = Path(sys.executable).with_name("elmpeg")
+
+
+class WithFolder(unittest.TestCase):
+    """A data folder of its own."""
+
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+
+class People(WithFolder):
+    """The first lead comes from the command line."""
+
+    def add(self, *arguments, password="ten letters!"):
+        out, err = io.StringIO(), io.StringIO()
+        with (
+            mock.patch.dict(os.environ, {"ELMPEG_DATA": str(self.folder), "ELMPEG_PASSWORD": password}),
+            contextlib.redirect_stdout(out),
+            contextlib.redirect_stderr(err),
+        ):
+            code = main(["user", "add", *arguments])
+        return code, out.getvalue() + err.getvalue()
+
+    def test_added_and_able_to_sign_in(self):
+        code, said = self.add("orla", "--name", "Orla Fennick")
+        self.assertEqual(code, 0)
+        self.assertIn("can now sign in as orla (lead)", said)
+        accounts = Accounts(Database(self.folder / "elmpeg.db"))
+        self.assertEqual(accounts.session(accounts.sign_in("orla", "ten letters!", "here")).person.role, "lead")
+
+    def test_refusals_are_words_and_a_code(self):
+        self.add("orla", "--name", "Orla Fennick")
+        for arguments, password, words in (
+            (("orla", "--name", "Again"), "ten letters!", "taken"),
+            (("teo", "--name", "Teo"), "short", "at least 10"),
+        ):
+            code, said = self.add(*arguments, password=password)
+            with self.subTest(words):
+                self.assertEqual(code, 2)
+                self.assertIn(words, said)
+                self.assertNotIn("Traceback", said)
+
+    def test_schema_is_printed(self):
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out):
+            self.assertEqual(main(["schema"]), 0)
+        self.assertEqual(json.loads(out.getvalue())["title"], "Elm Peg build file")
+
+
+class Serving(WithFolder):
+    """Starting, stopping and starting again."""
+
+    def serve(self, *arguments):
+        process = subprocess.Popen(
+            [str(ELMPEG), "serve", "--demo", *arguments],
+            env={**os.environ, "ELMPEG_DATA": str(self.folder), "PYTHONUNBUFFERED": "1"},
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+        )
+        self.addCleanup(process.stdout.close)
+        self.addCleanup(process.wait)
+        self.addCleanup(process.kill)
+        return process
+
+    def address(self, process):
+        line = process.stdout.readline()
+        found = re.search(r"http://\S+", line)
+        self.assertTrue(found, line)
+        return found[0]
+
+    def stop(self, process):
+        process.send_signal(signal.SIGTERM)
+        process.wait(10)
+
+    def test_says_where_it_answers_keeps_changes_and_starts_over_when_asked(self):
+        process = self.serve()
+        address = self.address(process)
+        with urllib.request.urlopen(f"{address}/healthz") as answer:
+            self.assertEqual(json.load(answer)["status"], "ok")
+        self.stop(process)
+        path = self.folder / "demo" / "elmpeg.db"
+        builds = Builds(Database(path))
+        builds.change("cairn-2", 1, Author(None, "Teo Marsh"), "Up", lambda b: edits.nudged(b, "low", "engine", "z", 1.0))
+        process = self.serve()
+        self.address(process)
+        self.assertEqual(Builds(Database(path)).head("cairn-2").number, 2)
+        self.stop(process)
+        process = self.serve("--fresh")
+        self.address(process)
+        self.assertEqual(Builds(Database(path)).head("cairn-2").number, 1)
+
+    def test_a_port_that_is_asked_for_and_taken_is_refused_and_otherwise_another_is_found(self):
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            port = taken.getsockname()[1]
+            process = self.serve("--port", str(port))
+            self.assertEqual(process.wait(20), 1)
+            self.assertIn(f"port {port} is in use", process.stdout.read())
+        first = self.serve()
+        one = self.address(first)
+        started = time.monotonic()
+        other = self.address(self.serve())
+        self.assertNotEqual(one, other)
+        self.assertLess(time.monotonic() - started, 20)
