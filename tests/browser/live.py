@@ -14,10 +14,26 @@ from elmpeg.demo.seed import PASSWORD
 from tests.shop import TestShop
 
 
-class Live:
-    """A served shop and a browser. ``complaints`` collects console errors and requests to other hosts."""
+class Chromium:
+    """One browser for a class of tests."""
 
     def __init__(self) -> None:
+        self._playwright: Playwright = sync_playwright().start()
+        self.browser = self._playwright.chromium.launch(
+            executable_path=shutil.which("chromium"),
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+        )
+
+    def close(self) -> None:
+        self.browser.close()
+        self._playwright.stop()
+
+
+class Live:
+    """A served shop of its own. ``complaints`` collects console errors and requests to other hosts."""
+
+    def __init__(self, chromium: Chromium) -> None:
+        self._browser = chromium.browser
         self.shop = TestShop()
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
@@ -28,16 +44,12 @@ class Live:
         self._thread.start()
         while not self._server.started:
             time.sleep(0.02)
-        self._playwright: Playwright = sync_playwright().start()
-        self._browser = self._playwright.chromium.launch(
-            executable_path=shutil.which("chromium"),
-            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
-        )
+        self._contexts: list[BrowserContext] = []
         self.complaints: list[str] = []
 
     def close(self) -> None:
-        self._browser.close()
-        self._playwright.stop()
+        for context in self._contexts:
+            context.close()
         self._server.should_exit = True
         self._thread.join(5)
         self.shop.close()
@@ -45,6 +57,7 @@ class Live:
     def page(self, login: str = "", width: int = 1280, height: int = 800) -> Page:
         """A fresh browser window, signed in where a name is given."""
         context: BrowserContext = self._browser.new_context(viewport={"width": width, "height": height}, base_url=self.address)
+        self._contexts.append(context)
         page = context.new_page()
         page.set_default_timeout(8000)
         page.on(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from tests.browser.live import Live, settled
+from tests.browser.live import Chromium, Live, settled
 
 FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
 VIEWS = (
@@ -24,7 +24,8 @@ VIEWS = (
 
 def main() -> None:
     """Write every picture."""
-    live = Live()
+    chromium = Chromium()
+    live = Live(chromium)
     try:
         page = live.page()
         page.goto("/sign-in")
@@ -34,7 +35,6 @@ def main() -> None:
             page.goto(path)
             settled(page)
             page.screenshot(path=FOLDER / f"{name}.png")
-            page.context.close()
         page = live.page("teo")
         page.goto("/me")
         page.select_option("#theme", "dark")
@@ -45,6 +45,7 @@ def main() -> None:
         page.screenshot(path=FOLDER / "bay-night.png")
     finally:
         live.close()
+        chromium.close()
 
 
 if __name__ == "__main__":

@@ -2,7 +2,7 @@
 
 import unittest
 
-from tests.browser.live import Live, settled
+from tests.browser.live import Chromium, Live, settled
 
 
 class Path(unittest.TestCase):
@@ -10,11 +10,12 @@ class Path(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls):
-        cls.live = Live()
-        cls.addClassCleanup(cls.live.close)
+        cls.chromium = Chromium()
+        cls.addClassCleanup(cls.chromium.close)
 
     def setUp(self):
-        self.live.complaints.clear()
+        self.live = Live(self.chromium)
+        self.addCleanup(self.live.close)
         self.addCleanup(lambda: self.assertEqual(self.live.complaints, []))
 
     def build(self):
@@ -43,7 +44,7 @@ class Path(unittest.TestCase):
         self.assertIn("fails", page.inner_text("#check-room-sump-crossmember"))
         for _ in range(2):
             before = self.value(page, "z")
-            self.revision_after(page, lambda: page.click(".knob[data-freedom=z] button[value=plus]"))
+            self.revision_after(page, lambda: page.click(".knob[data-freedom=z] [data-way=plus]"))
             self.assertAlmostEqual(self.value(page, "z"), before + 1, places=3)
         engine = page.locator("#stage [data-component=engine]").bounding_box()
         at = (engine["x"] + 25, engine["y"] + 25)
@@ -144,12 +145,12 @@ class Path(unittest.TestCase):
             page.goto("/builds/cairn-2/bay?option=low")
             settled(page)
         start = self.pose()
-        self.revision_after(teo, lambda: teo.click(".knob[data-freedom=z] button[value=plus]"))
-        self.revision_after(wil, lambda: wil.click(".knob[data-freedom=y] button[value=plus]"))
+        self.revision_after(teo, lambda: teo.click(".knob[data-freedom=z] [data-way=plus]"))
+        self.revision_after(wil, lambda: wil.click(".knob[data-freedom=y] [data-way=plus]"))
         self.assertIn("Kept together", wil.inner_text("main"))
         self.assertAlmostEqual(self.pose().z_mm - start.z_mm, 1, places=6)
         self.assertAlmostEqual(self.pose().y_mm - start.y_mm, 1, places=6)
-        teo.click(".knob[data-freedom=y] button[value=minus]")
+        teo.click(".knob[data-freedom=y] [data-way=minus]")
         teo.wait_for_selector(".clash")
         self.assertIn("Wil Adeyemi", teo.inner_text(".clash"))
         self.assertAlmostEqual(self.pose().y_mm - start.y_mm, 1, places=6)
@@ -202,7 +203,6 @@ class Path(unittest.TestCase):
                         for selector in ("#stage", "#knob-yaw", ".check"):
                             box = page.locator(selector).first.bounding_box()
                             self.assertLessEqual(box["y"] + box["height"], height)
-            page.context.close()
 
     def test_6_long_names_and_many_rows(self):
         from dataclasses import replace

@@ -278,6 +278,8 @@ def _moved(build_id: str, desk: Desk, option_id: str, part: str, freedom: Freedo
             lambda b: f"Set {label} of {_name(b, part)} to {shown} in “{b.option(option_id).name}”",
             lambda b: edits.set_to(b, option_id, part, freedom, value, about),
         )
+    if desk.text("do") not in ("plus", "minus"):
+        raise InputError("move", "was not understood; press the button again")
     amount = show_.read(desk.text("turn" if turning else "step"), "deg" if turning else "mm", "step")
     if desk.text("do") == "minus":
         amount = -amount

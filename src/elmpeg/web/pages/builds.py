@@ -9,7 +9,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import edits
 from elmpeg.core.checks import Check
-from elmpeg.core.errors import InputError
+from elmpeg.core.errors import FieldError, InputError
 from elmpeg.core.evaluate import Evaluation
 from elmpeg.core.model import Build, Option, Round
 from elmpeg.core.scene import pose_in
@@ -113,7 +113,10 @@ def _bay(build_id: str, desk: Desk, outcome: Outcome, option_id: str) -> Respons
 @router.post("/builds/{build_id}/undo", name="undo")
 def undo(build_id: str, desk: ChangeDesk) -> Response:
     """Take back the build's last change, or bring it back, and show the page it was asked from."""
-    step = desk.shop.builds.redo if desk.text("do") == "redo" else desk.shop.builds.undo
+    steps = {"undo": desk.shop.builds.undo, "redo": desk.shop.builds.redo}
+    step = steps.get(desk.text("do"))
+    if step is None:
+        return show_stage(desk, build_id, desk.text("stage"), Outcome(errors=(FieldError("undo", "was not understood; press the button again"),)))
     try:
         outcome = Outcome(saved=step(build_id, desk.number("base"), desk.author))
     except Conflict as conflict:

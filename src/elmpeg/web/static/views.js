@@ -131,7 +131,7 @@
   });
 
   const press = (freedom, way) => {
-    const button = document.querySelector(`.knob[data-freedom="${freedom}"] button[value="${way}"]`);
+    const button = document.querySelector(`.knob[data-freedom="${freedom}"] [data-way="${way}"]`);
     if (button && !button.disabled) button.click();
   };
   const KEYS = { ArrowRight: [0, "plus"], ArrowLeft: [0, "minus"], ArrowUp: [1, "plus"], ArrowDown: [1, "minus"] };
