@@ -13,6 +13,8 @@ from elmpeg.core.record import record
 from elmpeg.core.vectors import Vec3, norm, sub
 
 FEWEST_POINTS = 3
+CLEARLY = 0.5
+"""A suspect's removal must leave at most this share of what the next best removal leaves."""
 THINNEST_SPREAD_MM = 1e-3
 """Second largest spread of the points below which they lie in a line and leave a turn open."""
 
@@ -56,6 +58,37 @@ def rigid_fit(pairs: tuple[PointPair, ...], field: str = "pairs") -> RigidFit:
     left = tuple((p.id, sub(p.measured_mm, where.point(p.local_mm))) for p in pairs)
     rms = math.sqrt(sum(norm(v) ** 2 for _, v in left) / len(left))
     return RigidFit(pose_of(where), left, rms)
+
+
+@record
+class Suspicion:
+    """The one point that spoils a fit, and the fit without it."""
+
+    id: str
+    rms_without_mm: float
+
+
+def suspicion(pairs: tuple[PointPair, ...], tolerance_mm: float) -> Suspicion | None:
+    """The point whose reading is probably wrong, if one clearly is.
+
+    Named only with at least four points and an rms above the tolerance, where one
+    point's removal brings the rms within tolerance and to at most half of what
+    removing the next best would.
+    """
+    if len(pairs) <= FEWEST_POINTS or rigid_fit(pairs).rms_mm <= tolerance_mm:
+        return None
+    without: list[Suspicion] = []
+    for i, pair in enumerate(pairs):
+        try:
+            without.append(Suspicion(pair.id, rigid_fit(pairs[:i] + pairs[i + 1 :]).rms_mm))
+        except InputError:
+            continue
+    without.sort(key=lambda s: s.rms_without_mm)
+    if not without or without[0].rms_without_mm > tolerance_mm:
+        return None
+    if len(without) > 1 and without[0].rms_without_mm > CLEARLY * without[1].rms_without_mm:
+        return None
+    return without[0]
 
 
 def _best_turn(local: NDArray[np.float64], measured: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
-from elmpeg.core.calc import driveline, measure, mounts, stack
+from elmpeg.core.calc import driveline, level, locate, measure, mounts, pose, stack
 from elmpeg.core.errors import FieldError, InputError
 
 Result = Mapping[str, Any]
@@ -41,6 +41,9 @@ CALCULATORS: dict[str, Calculator] = {
     c.name: c
     for c in (
         Calculator("measure", "Read a length, an angle or a sheet gauge as a person types it", measure.Measure, measure.compute),
+        Calculator("level", "How far off level the vehicle stands, from heights", level.Level, level.compute),
+        Calculator("locate", "Where a point is, from tape distances to known points", locate.Locate, locate.compute),
+        Calculator("pose", "Where a part sits, from points measured on it", pose.PoseRequest, pose.compute),
         Calculator("mounts", "Gap, offset, tilt and float of each mount at a position", mounts.Mounts, mounts.compute),
         Calculator("stack", "Best stacks from the shelf for a gap", stack.Stack, stack.compute),
         Calculator("driveline", "Joint angles, speed ripple and verdicts of a driveline", driveline.Driveline, driveline.compute),

@@ -116,7 +116,9 @@ def undo(build_id: str, desk: ChangeDesk) -> Response:
     steps = {"undo": desk.shop.builds.undo, "redo": desk.shop.builds.redo}
     step = steps.get(desk.text("do"))
     if step is None:
-        return show_stage(desk, build_id, desk.text("stage"), Outcome(errors=(FieldError("undo", "was not understood; press the button again"),)))
+        return show_stage(
+            desk, build_id, desk.text("stage"), Outcome(errors=(FieldError("undo", "was not understood; press the button again"),))
+        )
     try:
         outcome = Outcome(saved=step(build_id, desk.number("base"), desk.author))
     except Conflict as conflict:
