@@ -55,7 +55,7 @@ def located(point: Point, tools: tuple[Tool, ...]) -> Located:
     xyz, sd = list(point.xyz_mm), [base, base, base]
     apart: list[Disagreement] = []
     for i, axis in enumerate("xyz"):
-        readings = [r for r in point.readings if r.axis == axis]
+        readings = [r for r in point.readings if r.axis == axis and not r.dropped]
         if not readings:
             continue
         flagged = _disagreements(readings, sds)

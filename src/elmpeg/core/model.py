@@ -51,7 +51,10 @@ class Tool:
 
 @record
 class Reading:
-    """One measured coordinate of a point: as typed, as understood, by whom and with what."""
+    """One measured coordinate of a point: as typed, as understood, by whom and with what.
+
+    A reading that a person has set aside stays, with the reason in ``dropped``.
+    """
 
     id: str
     axis: Axis3
@@ -61,6 +64,7 @@ class Reading:
     person: str
     taken_at: str
     note: str = ""
+    dropped: str = ""
 
 
 @record

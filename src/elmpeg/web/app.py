@@ -19,7 +19,7 @@ from elmpeg.store.database import Database
 from elmpeg.store.stock import Shelf
 from elmpeg.web import api
 from elmpeg.web.desk import HERE, Shop, templates
-from elmpeg.web.pages import bay, builds, drive, files, fit, kit, mounts, person, sign_in
+from elmpeg.web.pages import bay, builds, drive, files, fit, kit, measure, mounts, person, sign_in
 from elmpeg.web.security import API, BodyLimit, guard
 from elmpeg.web.settings import Settings
 
@@ -36,7 +36,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
     app.middleware("http")(guard)
     app.add_middleware(BodyLimit)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for module in (sign_in, builds, bay, mounts, drive, fit, files, person, kit):
+    for module in (sign_in, builds, measure, bay, mounts, drive, fit, files, person, kit):
         app.include_router(module.router, include_in_schema=False)
     app.include_router(api.router)
 

@@ -6,6 +6,7 @@ import math
 import re
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Literal
 
 from elmpeg.core.measuring import MM_PER_INCH, inch_fraction, parse_angle, parse_length
 from elmpeg.core.quantities import Quantity, Unit, Words
@@ -39,7 +40,7 @@ class Show:
     units: Units = "mm"
 
     @property
-    def length_unit(self) -> str:
+    def length_unit(self) -> Literal["mm", "in"]:
         """The unit that a bare length is taken in when this person types it: mm or in."""
         return "mm" if self.units == "mm" else "in"
 
@@ -125,7 +126,7 @@ class Show:
         """A typed length or angle, mm or deg; raises InputError naming the field."""
         if unit == "deg":
             return parse_angle(text, field)
-        return parse_length(text, "mm" if self.units == "mm" else "in", field).mm
+        return parse_length(text, self.length_unit, field).mm
 
     def when(self, moment: datetime | str) -> str:
         """A time as people say it."""

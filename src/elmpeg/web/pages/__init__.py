@@ -9,7 +9,7 @@ from elmpeg.web.desk import Desk, Outcome
 
 def show_stage(desk: Desk, build_id: str, stage: str, outcome: Outcome) -> HTMLResponse:
     """The page of a stage, after a change that was asked for from there."""
-    from elmpeg.web.pages import bay, drive, files, fit, mounts
+    from elmpeg.web.pages import bay, drive, files, fit, measure, mounts
 
-    pages = {"Mount": mounts.page, "Drive": drive.page, "Fit": fit.page, "History": files.page}
+    pages = {"Measure": measure.page, "Mount": mounts.page, "Drive": drive.page, "Fit": fit.page, "History": files.page}
     return pages.get(stage, bay.page)(desk, build_id, outcome)
