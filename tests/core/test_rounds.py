@@ -84,6 +84,29 @@ class Rounds(unittest.TestCase):
         )
         self.assertIn("not as one part would", rounds.report(build.rounds[-1]).pattern.template)
 
+    def test_where_a_round_found_the_part_is_the_pose_it_was_moved_to(self):
+        """Measured as if the engine had been 6 mm back, 2 mm down and 0.4 deg tail down: the fit says so, in the engine's own pose."""
+        moved = replace(cairn.LOW, x_mm=cairn.LOW.x_mm + 6, z_mm=cairn.LOW.z_mm - 2, pitch_deg=cairn.LOW.pitch_deg + 0.4)
+        was, now = placed(cairn.LOW), placed(moved)
+        build = measured_at(started(), lambda p: now.point(was.local(p)))
+        found = rounds.measured_place(build, build.rounds[-1])
+        self.assertEqual((found.component, found.suspect), ("engine", None))
+        for name in ("x_mm", "y_mm", "z_mm", "roll_deg", "pitch_deg", "yaw_deg"):
+            self.assertAlmostEqual(getattr(found.pose, name), getattr(moved, name), places=6)
+        put = edits.placed_at(build, "low", found.component, found.pose)
+        self.assertAlmostEqual(
+            next(p.xyz_mm for p in evaluate(put, "low").points if p.point == "GM-foot")[0], now.point((480, 0, -122))[0], places=6
+        )
+        self.assertIsNone(rounds.measured_place(started(), started().rounds[-1]))
+
+    def test_a_point_read_an_inch_out_is_named(self):
+        build = measured_at(started(), lambda p: p)
+        wild = next(p for p in build.rounds[-1].points if p.point == "GM-foot")
+        build = rounds.with_measured_point(
+            build, "round-4", MeasuredPoint("GM-foot", "", add(wild.xyz_mm, (0, 0, 25.4)), 0.5, "Teo Marsh", WHEN)
+        )
+        self.assertEqual(rounds.measured_place(build, build.rounds[-1]).suspect, "gearbox foot")
+
     def test_two_points_do_not_fix_a_part(self):
         build = started()
         for p in build.rounds[-1].points[:2]:

@@ -10,6 +10,7 @@ import time
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -110,6 +111,17 @@ class UndoRedo(WithDatabase):
         self.assertIsNone(self.builds.undo_state("cairn-2").redo)
         with self.assertRaises(InputError):
             self.builds.redo("cairn-2", 4, TEO)
+
+    def test_after_a_long_history_the_newest_changes_can_still_be_taken_back(self):
+        with mock.patch("elmpeg.store.builds.LONGEST_UNDO", 10):
+            for k in range(1, 10):
+                self.builds.change("cairn-2", k, TEO, f"Up {k}", nudge("z", 1))
+            for seen in (10, 11, 12):
+                self.builds.undo("cairn-2", seen, TEO)
+            self.assertAlmostEqual(pose(self.builds.head("cairn-2")).z_mm, cairn.LOW.z_mm + 6)
+            for seen in (13, 14, 15):
+                self.builds.redo("cairn-2", seen, TEO)
+            self.assertAlmostEqual(pose(self.builds.head("cairn-2")).z_mm, cairn.LOW.z_mm + 9)
 
     def test_nobody_undoes_what_they_have_not_seen(self):
         self.builds.change("cairn-2", 1, TEO, "Up", nudge("z", 1))

@@ -290,6 +290,7 @@ class Pages(WithShop):
             ).status_code,
             422,
         )
+        self.assertEqual(post("round-3/place").status_code, 422)
         self.assertEqual(post("round-3/finding", kind="gap", place="CB", words="Ring sits proud", owner="Wil Adeyemi").status_code, 200)
         self.assertEqual(post("round-3/close", decision="").status_code, 422)
         self.assertEqual(post("round-3/close", decision="go on", decision_words="Fits").status_code, 200)

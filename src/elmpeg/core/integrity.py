@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterable, Iterator
+from dataclasses import fields, is_dataclass
 
 from shapely.geometry import Polygon
 
@@ -11,9 +13,16 @@ from elmpeg.core.errors import ElmPegError, FieldError, InputError
 from elmpeg.core.measuring import LONGEST_MM
 from elmpeg.core.model import VEHICLE, Build, SolidRef
 from elmpeg.core.scene import root_of
-from elmpeg.core.solids import Box, Cylinder, Extrusion, Solid
+from elmpeg.core.solids import Box, Cylinder, Solid
 from elmpeg.core.vectors import SHORTEST_DIRECTION, Vec3, norm, sub
 
+ID = re.compile(r"[\w][\w .\-]{0,79}")
+"""Ids stand in addresses and in the codes of checks."""
+LONGEST_NAME = 200
+LARGEST_FIGURE = 1e6
+"""Above every length in mm, angle, speed and acceleration that a build can hold."""
+THINNEST_MM = 0.01
+"""Thinner shapes have no inside to compute with."""
 MOST = {"components": 500, "points": 5000, "mounts": 1000, "drivelines": 100, "rooms": 1000, "options": 200, "rounds": 500}
 """Largest numbers kept in one build; far above a real job, low enough to evaluate."""
 
@@ -35,6 +44,20 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
         if len(getattr(build, name)) > most:
             yield name, f"has {len(getattr(build, name))} entries; at most {most} are kept in one build"
             return
+    yield from _id("id", build.id)
+    if not _all_sane(build):
+        yield from _figures("", build)
+    for field, value in (
+        *((f"limits.joints.{f.name}", getattr(build.limits.joints, f.name)) for f in fields(build.limits.joints)),
+        ("limits.mount_tilt_deg", build.limits.mount_tilt_deg),
+    ):
+        if value <= 0:
+            yield field, "must be above 0"
+    for name in ("points", "rooms"):
+        for i, item in enumerate(getattr(build, name)):
+            if (item.sd_mm or 0) < 0 or (getattr(item, "axis_sd_deg", 0) or 0) < 0:
+                yield f"{name}.{i}", "has a doubt below 0"
+    yield from _names(build)
     for name in ("components", "points", "mounts", "drivelines", "rooms", "options", "rounds", "tools", "solids", "wheels"):
         yield from _doubles(name, (item.id for item in getattr(build, name)))
     components, points, mounts = {c.id for c in build.components}, {p.id for p in build.points}, {m.id for m in build.mounts}
@@ -65,16 +88,17 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
         yield from _far(f"points.{i}.xyz_mm", point.xyz_mm)
         if point.axis is not None and norm(point.axis) < SHORTEST_DIRECTION:
             yield f"points.{i}.axis", "is zero; an axis needs a direction"
-        if point.hole_mm is not None and point.hole_mm <= 0:
+        if point.hole_mm is not None and not 0 < point.hole_mm <= LONGEST_MM:
             yield f"points.{i}.hole_mm", "must be above 0"
         yield from _doubles(f"points.{i}.readings", (r.id for r in point.readings))
     for i, mount in enumerate(build.mounts):
         for field in ("component_point", "seat_point"):
             if getattr(mount, field) not in points:
                 yield f"mounts.{i}.{field}", f"“{getattr(mount, field)}” is not a point"
-        if mount.bolt_mm <= 0 or mount.tolerance_mm < 0:
+        if not 0 < mount.bolt_mm <= LONGEST_MM or not 0 <= mount.tolerance_mm <= LONGEST_MM:
             yield f"mounts.{i}", "needs a bolt above 0 mm and a tolerance of 0 mm or more"
     for i, line in enumerate(build.drivelines):
+        yield from _doubles(f"drivelines.{i}.joints", (j.id for j in line.joints))
         if not line.joints or len(line.phases_deg) != len(line.joints) - 1 or line.rpm <= 0:
             yield f"drivelines.{i}", "needs joints, one phase a shaft, and a speed above 0"
         for k, joint in enumerate(line.joints):
@@ -85,6 +109,8 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
             if not _solid_there(build, ref):
                 yield f"rooms.{i}.{side}", f"“{ref.on}” has no solid “{ref.solid}”"
     for i, option in enumerate(build.options):
+        yield from _doubles(f"options.{i}.positions", (p.component for p in option.positions))
+        yield from _doubles(f"options.{i}.stacks", (s.mount for s in option.stacks))
         for k, position in enumerate(option.positions):
             if position.component not in components or build.component(position.component).parent is not None:
                 yield f"options.{i}.positions.{k}", f"“{position.component}” is not a driving component"
@@ -98,12 +124,46 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
         yield "tools", "each needs a doubt above 0 mm"
 
 
+def _all_sane(value: object) -> bool:
+    """Whether no figure is larger than any workshop has; quick, since every save asks."""
+    if isinstance(value, float | int):
+        return -LARGEST_FIGURE <= value <= LARGEST_FIGURE
+    if isinstance(value, tuple):
+        return all(map(_all_sane, value))
+    names = getattr(value, "__slots__", None)
+    return names is None or all(_all_sane(getattr(value, name)) for name in names)
+
+
+def _figures(path: str, value: object) -> Iterator[tuple[str, str]]:
+    """Each figure no workshop has, and where it stands in the document."""
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        if abs(value) > LARGEST_FIGURE:
+            yield path, f"is {value:g}, larger than anything in a workshop; check the figure"
+    elif isinstance(value, tuple):
+        for i, item in enumerate(value):
+            yield from _figures(f"{path}.{i}", item)
+    elif is_dataclass(value):
+        for f in fields(value):
+            yield from _figures(f"{path}.{f.name}".lstrip("."), getattr(value, f.name))
+
+
 def _doubles(field: str, ids: Iterable[str]) -> Iterator[tuple[str, str]]:
     for item, count in Counter(ids).items():
         if count > 1:
             yield field, f"has “{item}” {count} times; each needs an id of its own"
-        if not item or len(item) > 80:
-            yield field, "has an id that is empty or over 80 characters"
+        yield from _id(field, item)
+
+
+def _id(field: str, item: str) -> Iterator[tuple[str, str]]:
+    if not ID.fullmatch(item):
+        yield field, f"has the id “{item[:40]}”; an id has 1 to 80 letters, digits, spaces, dots, hyphens or underscores"
+
+
+def _names(build: Build) -> Iterator[tuple[str, str]]:
+    groups = ("components", "points", "mounts", "drivelines", "rooms", "options", "tools", "solids")
+    for field, name in [("name", build.name), *((g, item.name) for g in groups for item in getattr(build, g))]:
+        if not name.strip() or len(name) > LONGEST_NAME:
+            yield field, f"has a name that is empty or over {LONGEST_NAME} characters"
 
 
 def _far(field: str, xyz_mm: Vec3) -> Iterator[tuple[str, str]]:
@@ -118,11 +178,20 @@ def _solid_there(build: Build, ref: SolidRef) -> bool:
 
 
 def _solid(field: str, solid: Solid) -> Iterator[tuple[str, str]]:
-    if isinstance(solid, Box) and min(solid.size_mm) <= 0:
-        yield field, "has a side of 0 mm or less"
-    if isinstance(solid, Cylinder) and (solid.diameter_mm <= 0 or norm(sub(solid.end_mm, solid.start_mm)) < SHORTEST_DIRECTION):
-        yield field, "needs a diameter and a length above 0 mm"
-    if isinstance(solid, Extrusion) and (
-        len(solid.outline_mm) < 3 or solid.from_mm == solid.to_mm or not Polygon(solid.outline_mm).is_valid
-    ):
-        yield field, "needs an outline of at least three corners that does not cross itself, and a thickness"
+    if isinstance(solid, Box):
+        yield from _far(field, solid.centre_mm)
+        if not THINNEST_MM <= min(solid.size_mm) <= max(solid.size_mm) <= LONGEST_MM:
+            yield field, f"needs sides of {THINNEST_MM:g} mm to 100 m"
+    elif isinstance(solid, Cylinder):
+        yield from _far(field, solid.start_mm)
+        yield from _far(field, solid.end_mm)
+        if not (THINNEST_MM <= solid.diameter_mm <= LONGEST_MM and norm(sub(solid.end_mm, solid.start_mm)) >= THINNEST_MM):
+            yield field, f"needs a diameter and a length of at least {THINNEST_MM:g} mm"
+    else:
+        figures = [solid.from_mm, solid.to_mm, *(v for corner in solid.outline_mm for v in corner)]
+        sound = (
+            len(solid.outline_mm) >= 3 and max(abs(v) for v in figures) <= LONGEST_MM and abs(solid.to_mm - solid.from_mm) >= THINNEST_MM
+        )
+        outline = Polygon(solid.outline_mm) if sound else None
+        if outline is None or not outline.is_valid or outline.area < THINNEST_MM * outline.length:
+            yield field, f"needs an outline of at least three corners that does not cross itself, and a thickness of {THINNEST_MM:g} mm"

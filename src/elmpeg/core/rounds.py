@@ -27,17 +27,19 @@ from elmpeg.core.model import (
     Round,
     with_item,
 )
-from elmpeg.core.pose import placed
+from elmpeg.core.pose import Pose, placed
 from elmpeg.core.quantities import Words, mm, words
 from elmpeg.core.record import record
-from elmpeg.core.rigid_fit import PointPair, rigid_fit
-from elmpeg.core.scene import pose_in, root_of
+from elmpeg.core.rigid_fit import PointPair, rigid_fit, suspicion
+from elmpeg.core.scene import Scene, pose_in, root_of
 from elmpeg.core.vectors import Vec3, add, norm, scale, sub
 
 BEYOND_SD = 2.0
 """A difference counts as real above this many standard deviations of prediction and reading together."""
 EXPLAINS_MOST = 0.7
 """Share of the differences (as sum of squares) from which one movement is said to explain them."""
+SUSPECT_ABOVE_MM = 2.0
+"""Points that agree better than this with one position are not suspected."""
 SLIGHT_MM = 0.5
 """Movements below this are not put into words: a tape does not show them."""
 
@@ -265,6 +267,37 @@ def _in_words(at_nose: Vec3, at_tail: Vec3) -> Words:
     listed = [f"{{{k}}} {text}" for k, (_, text) in enumerate(parts)]
     joined = listed[0] if len(listed) == 1 else ", ".join(listed[:-1]) + " and " + listed[-1]
     return words(f"The whole part sits {joined}.", *(mm(v) for v, _ in parts))
+
+
+@record
+class MeasuredPlace:
+    """Where a round found an assembly: its pose, how well the points agree, and one that was probably read wrongly."""
+
+    component: str
+    pose: Pose
+    rms_mm: float
+    suspect: str | None
+
+
+def measured_place(build: Build, one: Round) -> MeasuredPlace | None:
+    """The pose of the assembly with the most measured points in a round; None with fewer than three, or all in a line."""
+    scene = Scene(build, replace(build.options[0], positions=one.positions))
+    by_root: dict[str, list[PointPair]] = {}
+    known = {p.id for p in build.points}
+    for found in one.measured_points:
+        if found.point in known and scene.declared(found.point).on != VEHICLE:
+            root = root_of(build, scene.declared(found.point).on)
+            local = scene.placement(root.id).local(scene.xyz(found.point))
+            by_root.setdefault(root.id, []).append(PointPair(found.point, local, found.xyz_mm))
+    if not by_root:
+        return None
+    root_id, pairs = max(by_root.items(), key=lambda item: len(item[1]))
+    try:
+        fit = rigid_fit(tuple(pairs))
+    except InputError:
+        return None
+    suspect = suspicion(tuple(pairs), SUSPECT_ABOVE_MM)
+    return MeasuredPlace(root_id, fit.pose, fit.rms_mm, scene.declared(suspect.id).name if suspect else None)
 
 
 def shrinking(rounds: tuple[Round, ...]) -> tuple[tuple[Round, float | None], ...]:

@@ -69,8 +69,9 @@ def angle_deg(a: Vec3, b: Vec3) -> float:
 
 def any_perpendicular(a: Vec3) -> Vec3:
     """A unit vector square to a direction; which one is arbitrary but repeatable."""
-    helper: Vec3 = (0.0, 0.0, 1.0) if abs(a[2]) < 0.9 * norm(a) else (1.0, 0.0, 0.0)
-    return unit(cross(a, helper))
+    along = unit(a)
+    helper: Vec3 = (0.0, 0.0, 1.0) if abs(along[2]) < 0.9 else (1.0, 0.0, 0.0)
+    return unit(cross(along, helper))
 
 
 def turned(v: Vec3, about: Vec3, turn_deg: float) -> Vec3:

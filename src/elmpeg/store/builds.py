@@ -22,6 +22,8 @@ from elmpeg.store.merge import Clash, merged
 from elmpeg.store.tables import Presence, Revision, StoredBuild, User
 
 CACHED_BUILDS = 64
+LONGEST_UNDO = 500
+"""How many revisions back undo can reach."""
 HERE_FOR = timedelta(seconds=45)
 """Somebody counts as being on a build for so long after their page last asked."""
 LONGEST_WORDS = 300
@@ -153,7 +155,7 @@ class Builds:
                 return Saved(head)
             if seen == head.number:
                 return Saved(self._save(session, head, mine, "change", author, words))
-            steps = tuple(_step(r) for r in _revisions(session, build_id) if r.number > seen)
+            steps = tuple(_step(r) for r in _revisions(session, build_id, head.number - seen) if r.number > seen)
             outcome = merged(build_file.to_plain(base), build_file.to_plain(mine), build_file.to_plain(head.build))
             if outcome.clashes:
                 raise Conflict(head, outcome.clashes, steps)
@@ -214,7 +216,7 @@ class Builds:
     def history(self, build_id: str, most: int = 200) -> tuple[Step, ...]:
         """A build's revisions, newest first."""
         with self._db.reading() as session:
-            return tuple(_step(r) for r in reversed(_revisions(session, build_id)))[:most]
+            return tuple(_step(r) for r in reversed(_revisions(session, build_id, most)))
 
     def undo_state(self, build_id: str) -> UndoState:
         """What undo and redo would do now."""
@@ -243,11 +245,13 @@ class _Row:
     words: str
 
 
-def _revisions(session: Session, build_id: str) -> list[_Row]:
-    """A build's revisions in order, without their documents."""
+def _revisions(session: Session, build_id: str, most: int | None = None) -> list[_Row]:
+    """A build's newest revisions in order, without their documents."""
     columns = (Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words)
-    rows = session.execute(select(*columns).where(Revision.build_id == build_id).order_by(Revision.number)).all()
-    return [_Row(*row) for row in rows]
+    rows = session.execute(
+        select(*columns).where(Revision.build_id == build_id).order_by(Revision.number.desc()).limit(most or LONGEST_UNDO)
+    ).all()
+    return [_Row(*row) for row in reversed(rows)]
 
 
 def _stacks(revisions: list[_Row]) -> tuple[list[_Row], list[_Row]]:
@@ -255,10 +259,11 @@ def _stacks(revisions: list[_Row]) -> tuple[list[_Row], list[_Row]]:
     done: list[_Row] = []
     undone: list[_Row] = []
     for row in revisions:
+        # A step whose counterpart lies further back than is looked has nothing to move.
         if row.kind == "undo":
-            undone.append(done.pop())
+            undone += [done.pop()] if done else []
         elif row.kind == "redo":
-            done.append(undone.pop())
+            done += [undone.pop()] if undone else []
         elif row.before is not None:
             done.append(row)
             undone.clear()

@@ -130,7 +130,7 @@ class Show:
 
     def when(self, moment: datetime | str) -> str:
         """A time as people say it."""
-        at = datetime.fromisoformat(moment) if isinstance(moment, str) else moment
+        at = datetime.fromisoformat(moment) if isinstance(moment, str) else moment.astimezone()
         return f"{at.day} {at:%b %H:%M}"
 
 

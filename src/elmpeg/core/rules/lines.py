@@ -75,18 +75,17 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
         geometry = line_geometry(scene, line)
         motion = _motion(scene, line)
     except InputError as refused:
-        why = words(refused.message[0].upper() + refused.message[1:])
-        unknown = Check(
-            f"line.{line.id}.{line.joints[0].id}", "joint", "Drive", f"{line.name}: angles", "deg", "unknown", why, subject=subject
-        )
-        return LineChecks(None, (unknown,))
+        return _unknown(line, subject, refused.message[0].upper() + refused.message[1:])
     limits = scene.build.limits
     bands = joint_bands(geometry.joints, line.rpm, limits.school, limits.joints)
 
     def measure(twin: Scene) -> tuple[float, ...]:
         return _figures(_motion(twin, line))
 
-    doubt = doubt_of(scene, subject, measure, _figures(motion))
+    try:
+        doubt = doubt_of(scene, subject, measure, _figures(motion))
+    except InputError:
+        return _unknown(line, subject, "Its joints are not known well enough to work it out; measure them first.")
     checks: list[Check] = []
     for k, (bent, band) in enumerate(zip(motion.joints, bands, strict=True)):
         sd = doubt.sds[k]
@@ -150,6 +149,12 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
         )
     verdicts = tuple(c.verdict for c in checks)
     return LineChecks(LineState(line, geometry, motion, bands, verdicts), tuple(checks))
+
+
+def _unknown(line: Driveline, subject: tuple[str, ...], why: str) -> LineChecks:
+    name = f"{line.name}: angles"
+    code = f"line.{line.id}.{line.joints[0].id}"
+    return LineChecks(None, (Check(code, "joint", "Drive", name, "deg", "unknown", words(why), subject=subject),))
 
 
 def _motion(scene: Scene, line: Driveline) -> DrivelineMotion:

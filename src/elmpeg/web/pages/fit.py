@@ -8,7 +8,7 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import rounds
+from elmpeg.core import edits, rounds
 from elmpeg.core.errors import InputError
 from elmpeg.core.model import Build, Decision, FindingKind, Material, Measured, MeasuredPoint
 from elmpeg.web.desk import Desk, Outcome, build_page
@@ -46,6 +46,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         report=report,
         shrink=shrink,
         largest=largest,
+        place=rounds.measured_place(at.build, one) if one else None,
         materials=MATERIALS,
         kinds=KINDS,
         decisions=DECISIONS,
@@ -113,6 +114,23 @@ def measured(build_id: str, round_id: str, desk: ChangeDesk) -> Response:
     except InputError as refused:
         outcome = Outcome(errors=refused.errors)
     return page(desk, build_id, outcome)
+
+
+@router.post("/builds/{build_id}/fit/{round_id}/place", name="place_from_round")
+def place_from_round(build_id: str, round_id: str, desk: ChangeDesk) -> Response:
+    """Put the part, in the option being looked at, where this round found it."""
+    option_id = desk.text("option")
+
+    def edit(build: Build) -> Build:
+        found = rounds.measured_place(build, build.round(round_id))
+        if found is None:
+            raise InputError("place", "Measure at least three points on the part first, not all in a line.")
+        return edits.placed_at(build, option_id, found.component, found.pose)
+
+    def words(build: Build) -> str:
+        return f"Put “{build.option(option_id).name}” where round {build.round(round_id).number} found the part"
+
+    return page(desk, build_id, desk.change(build_id, words, edit))
 
 
 @router.post("/builds/{build_id}/fit/{round_id}/finding", name="finding")
