@@ -147,6 +147,9 @@ class Builds:
         saved, where both changed the same thing; InputError where the edit or the
         two together make no sense.
         """
+        return self._kept(self._change(build_id, seen, author, words, edit))
+
+    def _change(self, build_id: str, seen: int, author: Author, words: str, edit: Callable[[Build], Build]) -> Saved:
         with self._db.writing() as session:
             head = self._head(session, build_id)
             base = head.build if seen == head.number else self._document(session, build_id, seen)
@@ -163,13 +166,18 @@ class Builds:
             others = tuple(dict.fromkeys(f"{s.person}: {s.words}" for s in steps))
             return Saved(self._save(session, head, together, "change", author, words), others)
 
+    def _kept(self, saved: Saved) -> Saved:
+        """Remember what has been committed, as the very values it was made of; what did not change stays the same object."""
+        self._remember((saved.head.build.id, saved.head.number), saved.head.build)
+        return saved
+
     def undo(self, build_id: str, seen: int, author: Author) -> Saved:
         """Take the last change back. Raises Conflict where the build has changed since ``seen``, InputError with nothing to undo."""
-        return self._step_back(build_id, seen, author, "undo")
+        return self._kept(self._step_back(build_id, seen, author, "undo"))
 
     def redo(self, build_id: str, seen: int, author: Author) -> Saved:
         """Bring the last undone change back."""
-        return self._step_back(build_id, seen, author, "redo")
+        return self._kept(self._step_back(build_id, seen, author, "redo"))
 
     def _step_back(self, build_id: str, seen: int, author: Author, kind: str) -> Saved:
         with self._db.writing() as session:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -26,7 +26,9 @@ from elmpeg.web.settings import Settings
 from elmpeg.web.showing import Show
 
 HERE = Path(__file__).parent
-KEPT_EVALUATIONS = 200
+KEPT_PER_OPTION = 3
+KEPT_OPTIONS = 100
+"""Evaluations kept: the newest few of each option that somebody looks at."""
 
 
 class StaticNames:
@@ -52,18 +54,23 @@ class Shop:
     builds: Builds
     shelf: Shelf
     templates: Environment
-    evaluations: dict[tuple[str, int, str], Evaluation] = field(default_factory=dict)
+    evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
 
     def evaluated(self, head: Head, option_id: str) -> Evaluation:
-        """An option's evaluation; the same document always gives the same answer, so it is kept."""
-        key = (head.build.id, head.number, option_id)
-        found = self.evaluations.get(key)
-        if found is None:
-            found = evaluate(head.build, option_id)
-            while len(self.evaluations) >= KEPT_EVALUATIONS:
-                self.evaluations.pop(next(iter(self.evaluations)))
-            self.evaluations[key] = found
-        return found
+        """An option's evaluation; the same document always gives the same answer, so it is kept.
+
+        What an evaluation does not look at (other options, rounds, which is agreed) may differ.
+        """
+        key = (head.build.id, option_id)
+        asked = replace(head.build, options=(head.build.option(option_id),), agreed=None, rounds=())
+        for document, found in self.evaluations.get(key, ()):
+            if document == asked:
+                return found
+        made = evaluate(asked, option_id)
+        self.evaluations[key] = ((asked, made), *self.evaluations.get(key, ()))[:KEPT_PER_OPTION]
+        while len(self.evaluations) > KEPT_OPTIONS:
+            self.evaluations.pop(next(iter(self.evaluations)), None)
+        return made
 
 
 def templates() -> Environment:

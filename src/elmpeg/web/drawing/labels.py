@@ -16,7 +16,7 @@ from shapely.geometry import Polygon
 
 from elmpeg.web.drawing.projection import Pixel
 
-CELL_PX = 6.0
+CELL_PX = 8.0
 EDGE_CELLS = 1
 FREE, SOFT, HARD = 0.0, 60.0, 4000.0
 """What a covered cell costs in pixels of distance: nothing, a line that may be crossed, the subject or another label."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import lru_cache
 from xml.sax.saxutils import escape, quoteattr
 
 from markupsafe import Markup
@@ -12,13 +13,20 @@ from elmpeg.web.drawing.projection import Pixel
 
 def element(name: str, *children: str, **attributes: object) -> str:
     """One element; ``_`` in an attribute's name stands for ``-``, and a trailing one is dropped."""
-    written = "".join(
-        f" {key.rstrip('_').replace('_', '-')}={quoteattr(number(value) if isinstance(value, float) else str(value))}"
-        for key, value in attributes.items()
-        if value is not None
-    )
+    written = "".join([_attribute(key, value) for key, value in attributes.items() if value is not None])
     inner = "".join(children)
     return f"<{name}{written}>{inner}</{name}>" if inner else f"<{name}{written}/>"
+
+
+@lru_cache(maxsize=256)
+def _key(name: str) -> str:
+    return name.rstrip("_").replace("_", "-")
+
+
+def _attribute(key: str, value: object) -> str:
+    if isinstance(value, float):
+        return f' {_key(key)}="{number(value)}"'
+    return f" {_key(key)}={quoteattr(str(value))}"
 
 
 def number(value: float) -> str:
