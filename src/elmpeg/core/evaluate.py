@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from elmpeg.core.checks import Check, worst_first
+from elmpeg.core.checks import Check, Remedy, worst_first
 from elmpeg.core.model import Build, Option
 from elmpeg.core.pose import Placed
+from elmpeg.core.quantities import words
 from elmpeg.core.record import record
 from elmpeg.core.remedies import line_remedies
 from elmpeg.core.rules.lines import LineChecks, LineState, line_checks
@@ -97,11 +98,16 @@ def _placed(scene: Scene) -> tuple[PlacedComponent, ...]:
 
 
 def _with_remedies(scene: Scene, line: LineChecks) -> LineChecks:
+    """A line with remedies at its worst joint; the others wait for that one, since every move changes them all."""
     if line.state is None:
         return line
-    joints = len(line.state.geometry.joints)
-    checks = tuple(
-        replace(c, remedies=line_remedies(scene, line.state.line, line.state.bands, k)) if k < joints and c.verdict == "fails" else c
-        for k, c in enumerate(line.checks)
-    )
+    failing = [c for c in line.checks if c.family == "joint" and c.verdict == "fails"]
+    if not failing:
+        return line
+    worst = worst_first(failing)[0]
+    joints = line.state.geometry.joints
+    index = next(k for k, c in enumerate(line.checks) if c is worst)
+    mending = line_remedies(scene, line.state.line, line.state.bands, index)
+    waiting = (Remedy(words(f"Mend {joints[index].id} first; it is the worst of this line.")),)
+    checks = tuple(replace(c, remedies=mending if c is worst else waiting) if c in failing else c for c in line.checks)
     return LineChecks(line.state, checks)

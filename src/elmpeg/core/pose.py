@@ -9,7 +9,6 @@ tail to the right.
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from typing import Literal, get_args
 
 from elmpeg.core.record import record
@@ -19,6 +18,9 @@ Freedom = Literal["x", "y", "z", "roll", "pitch", "yaw"]
 FREEDOMS: tuple[Freedom, ...] = get_args(Freedom)
 Rotation = tuple[Vec3, Vec3, Vec3]
 
+_FIELDS: dict[Freedom, str] = {
+    "x": "x_mm", "y": "y_mm", "z": "z_mm", "roll": "roll_deg", "pitch": "pitch_deg", "yaw": "yaw_deg",
+}  # fmt: skip
 UPRIGHT_LIMIT = 1e-9
 """Cosine of pitch below which roll and yaw turn about the same line."""
 
@@ -41,23 +43,19 @@ class Pose:
 
     def value(self, freedom: Freedom) -> float:
         """One of the six numbers, mm or deg."""
-        value: float = getattr(self, field_of(freedom))
+        value: float = getattr(self, _FIELDS[freedom])
         return value
 
     def with_value(self, freedom: Freedom, value: float) -> Pose:
         """The same position with one of its six numbers changed; the origin is what it turns about."""
         if freedom in ("roll", "pitch", "yaw"):
             value = wrapped_deg(value)
-        return replace(self, **{field_of(freedom): value})
+        six = [value if f == freedom else self.value(f) for f in FREEDOMS]
+        return Pose(*six)
 
     def with_origin(self, origin_mm: Vec3) -> Pose:
         """The same turns with the origin elsewhere."""
-        return replace(self, x_mm=origin_mm[0], y_mm=origin_mm[1], z_mm=origin_mm[2])
-
-
-def field_of(freedom: Freedom) -> str:
-    """Name of the pose's field for a freedom, unit included."""
-    return f"{freedom}_mm" if freedom in ("x", "y", "z") else f"{freedom}_deg"
+        return Pose(*origin_mm, self.roll_deg, self.pitch_deg, self.yaw_deg)
 
 
 def rotation(pose: Pose) -> Rotation:
