@@ -34,6 +34,17 @@ class Showing(unittest.TestCase):
     def test_inches(self):
         self.assertEqual(str(Show("in_fraction_16").value(220.6625, "mm")), f"8 11/16{NBSP}in")
         self.assertEqual(str(Show("in_fraction_32").value(-10, "mm")), f"−13/32{NBSP}in")
+        for mm_, sd, text in (
+            (0.5, None, "0.020"),
+            (3.1, 0.3, "1/8 ± 0.012"),
+            (6.53, None, "1/4"),
+            (6.0, None, "0.236"),
+            (28.05, 0.1, "1.104 ± 0.0039"),
+            (28.05, 2.0, "1 1/8 ± 0.079"),
+            (0.0, None, "0"),
+        ):
+            with self.subTest(mm_):
+                self.assertEqual(str(Show("in_fraction_16").value(mm_, "mm", sd)).replace(NBSP, " "), f"{text} in")
         self.assertEqual(str(Show("in_decimal").value(25.4, "mm")), f"1.000{NBSP}in")
         self.assertIn("220.6625 mm", Show("in_fraction_16").value(220.6625, "mm").full)
 

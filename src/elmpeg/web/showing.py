@@ -20,6 +20,8 @@ _INCH = float(MM_PER_INCH)
 MINUS = "\u2212"
 _PM = "\u00a0±\u00a0"
 FINEST_DIGITS = 3
+HIDDEN_SHARE = 0.05
+"""What share of a value a fraction of an inch may hide without a word."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,12 +61,13 @@ class Show:
             places = digits if digits is not None else _digits("mm", sd)
             doubt = f"{_PM}{_number(max(sd, 10**-places), places)}" if sd else ""
             return Shown(f"{_number(value, places)}{doubt}\u00a0mm", full)
-        doubt = f"{_PM}{sd / _INCH:.2g}" if sd else ""
-        if self.units == "in_decimal":
-            places = 3 if not sd or sd < 0.25 else 2
-            return Shown(f"{_number(value / _INCH, digits + 1 if digits else places)}{doubt}\u00a0in", full)
-        parts = 16 if self.units == "in_fraction_16" else 32
-        return Shown(f"{inch_fraction(value, parts).replace('-', MINUS)}{doubt}\u00a0in", full)
+        inches, doubt = value / _INCH, f"{_PM}{sd / _INCH:.2g}" if sd else ""
+        if self.units != "in_decimal":
+            parts = 16 if self.units == "in_fraction_16" else 32
+            if not _fraction_hides(inches, parts, sd / _INCH if sd else None):
+                return Shown(f"{inch_fraction(value, parts).replace('-', MINUS)}{doubt}\u00a0in", full)
+        places = 3 if not sd or sd < 0.25 * _INCH else 2
+        return Shown(f"{_number(inches, digits + 1 if digits else places)}{doubt}\u00a0in", full)
 
     def quantity(self, quantity: Quantity) -> Shown:
         """A quantity with its unit."""
@@ -150,6 +153,12 @@ def _digits(unit: Unit, sd: float | None) -> int:
     if not sd:
         return 1
     return 0 if sd >= 10 else 1
+
+
+def _fraction_hides(inches: float, parts: int, sd: float | None) -> bool:
+    """Whether the nearest fraction would hide something that counts: a good part of a small value, or more than the doubt."""
+    hidden = abs(inches - round(inches * parts) / parts)
+    return hidden > HIDDEN_SHARE * abs(inches) or (sd is not None and hidden > sd)
 
 
 def _hides(value: float, digits: int, low: float | None, high: float | None) -> bool:
