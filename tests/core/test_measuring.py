@@ -95,6 +95,14 @@ class Angles(unittest.TestCase):
             "-0.3": -0.3,
             "2,5": 2.5,
             "3 deg": 3,
+            "30'": 0.5,
+            "45'": 0.75,
+            '3° 15"': 3 + 15 / 3600,
+            "2½°": 2.5,
+            "2 1/2": 2.5,
+            "2 30'": 2.5,
+            "1.5 °": 1.5,
+            "12": 12,
             "1d 30m": 1.5,
             "−4º": -4,
         }
@@ -103,7 +111,7 @@ class Angles(unittest.TestCase):
                 self.assertAlmostEqual(parse_angle(text), deg)
 
     def test_refusals(self):
-        for text in ("", "steep", "2° 75'", "2.5° 30'", "400°", "1/2", "nan"):
+        for text in ("", "steep", "2° 75'", "2.5° 30'", "400°", "1/0", "nan", "3 4 5", "30'''", "1,250"):
             with self.subTest(text), self.assertRaises(InputError):
                 parse_angle(text)
 
@@ -120,9 +128,10 @@ class Gauges(unittest.TestCase):
                 self.assertEqual(sheet.table, TABLES[material].name)
 
     def test_the_word_swg_decides_the_table(self):
-        self.assertAlmostEqual(parse_gauge("16 swg", None).mm, 1.6256)
-        with self.assertRaises(InputError):
-            parse_gauge("16 swg", "steel")
+        for text, material in (("16 swg", None), ("16 swg", "steel"), ("SWG 16", None), ("16", "swg")):
+            self.assertAlmostEqual(parse_gauge(text, material).mm, 1.6256)
+        for text in ("ga 16", "gauge 16", "#16", "16g", "16 GA."):
+            self.assertAlmostEqual(parse_gauge(text, "steel").mm, 1.51892)
 
     def test_thick_gauges_are_counted_in_noughts(self):
         self.assertAlmostEqual(parse_gauge("3/0", "swg").mm, 0.400 * 25.4 * 0.93, delta=0.001)

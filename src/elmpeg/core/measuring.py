@@ -47,11 +47,12 @@ _AMOUNT_RE = re.compile(_AMOUNT)
 _FEET_RE = re.compile(r"^(?P<feet>.+?)\s*(?:'|ft\.?|feet|foot)\s*-?\s*(?P<inches>[\d.,].*?)\s*(?:\"|inches|inch|in\.?)?$")
 _UNIT_RE = re.compile(r"^(?P<amount>.*?)\s*(?P<unit>\"|'|[a-z]+\.?)?$")
 _THOUSANDS_RE = re.compile(r"^[1-9]\d{0,2},\d{3}$")
+_DEGREES_RE = re.compile(r"^(?P<amount>.+?)\s*(?:°|deg|degrees?|d)?$")
 _ANGLE_RE = re.compile(
-    rf"^(?:(?P<deg>{_NUMBER}|\d+\.)\s*(?:°|deg|degrees?|d)?)"
-    rf"(?:\s*(?P<min>{_NUMBER})\s*(?:'|min|m))?(?:\s*(?P<sec>{_NUMBER})\s*(?:\"|sec|s))?$"
+    rf"^(?:(?P<deg>{_NUMBER})\s*(?:°|degrees|degree|deg|d|\s)\s*)?"
+    rf"(?:(?P<min>{_NUMBER})\s*(?:'|min|m))?\s*(?:(?P<sec>{_NUMBER})\s*(?:\"|sec|s))?$"
 )
-_GAUGE_RE = re.compile(r"^#?\s*(?P<number>\d+/0|0{2,7}|\d{1,2})\s*(?P<word>ga\.?|gauge|g|swg)?$")
+_GAUGE_RE = re.compile(r"^(?P<before>ga\.?|gauge|g|swg|#)?\s*(?P<number>\d+/0|0{2,7}|\d{1,2})\s*(?P<word>ga\.?|gauge|g|swg)?$")
 
 
 @record
@@ -154,31 +155,34 @@ def parse_angle(text: str, field: str = "text") -> float:
     """Read an angle in degrees: decimal, or degrees, minutes and seconds. Raises InputError."""
     plain, sign = _tidied(text, field)
     match = _ANGLE_RE.match(plain)
-    if match is None:
-        raise InputError(field, f"“{text.strip()}” is not an angle; write for example 2.5° or 2° 30'")
-    degrees = _decimal(match["deg"], field)
-    for part, per_degree in (("min", 60), ("sec", 3600)):
-        if match[part] is not None:
-            value = _decimal(match[part], field)
-            if value >= 60:
-                raise InputError(field, f"“{text.strip()}” has 60 or more minutes or seconds; carry them over")
-            if degrees.denominator != 1 and part == "min":
-                raise InputError(field, "mixes decimal degrees with minutes; write one or the other")
-            degrees += value / per_degree
+    if match is not None and (match["min"] or match["sec"]):
+        degrees = _decimal(match["deg"] or "0", field)
+        for part, per_degree in (("min", 60), ("sec", 3600)):
+            if match[part] is not None:
+                value = _decimal(match[part], field)
+                if value >= 60:
+                    raise InputError(field, f"“{text.strip()}” has 60 or more minutes or seconds; carry them over")
+                if degrees.denominator != 1 and part == "min":
+                    raise InputError(field, "mixes decimal degrees with minutes; write one or the other")
+                degrees += value / per_degree
+    else:
+        whole = _DEGREES_RE.match(plain)
+        amount = whole["amount"] if whole else ""
+        if _AMOUNT_RE.fullmatch(amount) is None:
+            raise InputError(field, f"“{text.strip()}” is not an angle; write for example 2.5° or 2° 30'")
+        degrees = _amount(amount, field)
     if degrees > LARGEST_TURN_DEG:
         raise InputError(field, f"“{text.strip()}” is more than a full turn; write at most 360°")
     return float(sign * degrees)
 
 
 def parse_gauge(text: str, material: GaugeMaterial | None, field: str = "text") -> Thickness:
-    """Read a sheet gauge; the material decides the table, and “swg” in the text decides it too."""
+    """Read a sheet gauge; the material decides the table, unless the text itself says “swg”."""
     plain, sign = _tidied(text, field)
     match = _GAUGE_RE.match(plain)
     if match is None or sign < 0:
         raise InputError(field, f"“{text.strip()}” is not a gauge; write for example 16 ga or 16 swg")
-    if match["word"] == "swg":
-        if material not in (None, "swg"):
-            raise InputError("material", f"“{text.strip()}” is wire gauge, but the material asks for the {material} table; say one")
+    if "swg" in (match["word"], match["before"]):
         material = "swg"
     if material is None:
         raise InputError("material", f"needs one of {', '.join(TABLES)}: a gauge number differs between tables")
