@@ -34,11 +34,17 @@ class Driveline(Request):
     school: School
 
 
-def compute(request: Driveline) -> dict[str, Any]:
-    """Joint angles with limits and verdicts, each member's ripple and acceleration, and the equivalent angle."""
+def line_joints(request: Driveline) -> tuple[line.Joint, ...]:
+    """The request's joints; raises InputError where two have one id."""
     joints = tuple(line.Joint(j.id, j.xyz_mm, j.kind, j.max_angle_deg) for j in request.joints)
     if len({j.id for j in joints}) < len(joints):
         raise InputError("joints", f"has two joints of one id among {', '.join(j.id for j in joints)}; give each its own")
+    return joints
+
+
+def compute(request: Driveline) -> dict[str, Any]:
+    """Joint angles with limits and verdicts, each member's ripple and acceleration, and the equivalent angle."""
+    joints = line_joints(request)
     limits = JointLimits()
     motion = line.driveline_motion(request.rpm, request.input_axis, request.output_axis, joints, tuple(request.phases_deg))
     bands = joint_bands(joints, request.rpm, request.school, limits)

@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
-from elmpeg.core.calc import driveline, level, locate, measure, mounts, pose, stack
+from elmpeg.core.calc import driveline, level, locate, measure, mounts, pose, shaft, stack, tolerance, travel, wedge
 from elmpeg.core.errors import FieldError, InputError
 
 Result = Mapping[str, Any]
@@ -47,6 +47,10 @@ CALCULATORS: dict[str, Calculator] = {
         Calculator("mounts", "Gap, offset, tilt and float of each mount at a position", mounts.Mounts, mounts.compute),
         Calculator("stack", "Best stacks from the shelf for a gap", stack.Stack, stack.compute),
         Calculator("driveline", "Joint angles, speed ripple and verdicts of a driveline", driveline.Driveline, driveline.compute),
+        Calculator("travel", "A driveline through suspension travel", travel.Travel, travel.compute),
+        Calculator("shaft", "Critical and safe speed of a shaft tube", shaft.Shaft, shaft.compute),
+        Calculator("wedge", "What thickness makes an angle", wedge.Wedge, wedge.compute),
+        Calculator("tolerance", "How far a chain of parts can be off", tolerance.Tolerance, tolerance.compute),
     )
 }
 
