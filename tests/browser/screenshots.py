@@ -12,6 +12,7 @@ VIEWS = (
     ("bay", "/builds/cairn-2/bay?option=low", (1280, 800)),
     ("bay-check-opened", "/builds/cairn-2/bay?option=low&view=plan&check=line.rear.J2", (1280, 800)),
     ("bay-tablet", "/builds/cairn-2/bay?option=low", (768, 1024)),
+    ("measure", "/builds/cairn-2/measure", (1280, 800)),
     ("mounts", "/builds/cairn-2/mounts?option=low&mount=GM", (1280, 800)),
     ("drive", "/builds/cairn-2/drive?option=low", (1280, 800)),
     ("fit", "/builds/cairn-2/fit?round=round-2", (1280, 800)),
