@@ -4,22 +4,10 @@ from __future__ import annotations
 
 import random
 
-from elmpeg.core.model import (
-    VEHICLE,
-    Build,
-    Component,
-    Datum,
-    Driveline,
-    LineJoint,
-    Mount,
-    Option,
-    Point,
-    Position,
-    Room,
-    SolidRef,
-)
+from elmpeg.core.model import Build, Component, Driveline, LineJoint, Mount, Option, Position, Room, SolidRef
 from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder, Extrusion
+from elmpeg.core.survey import VEHICLE, Datum, Point
 
 COMPONENTS, POINTS, MOUNTS, LINES, ROOMS = 60, 300, 80, 6, 20
 

@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 
 from elmpeg.core.errors import InputError
 from elmpeg.core.locating import located
-from elmpeg.core.model import DEFAULT_TOOLS, Point, Reading
 from elmpeg.core.mounting import mount_geometry
 from elmpeg.core.pose import FREEDOMS, Pose, placed
 from elmpeg.core.rigid_fit import PointPair, rigid_fit
 from elmpeg.core.solids import FIXED, Box, Cylinder, Extrusion, nearest, silhouette
+from elmpeg.core.survey import DEFAULT_TOOLS, Point, Reading
 from elmpeg.core.vectors import add, norm, scale, sub, unit
 
 mm = st.floats(-500, 500)

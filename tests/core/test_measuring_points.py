@@ -24,7 +24,7 @@ class Readings(unittest.TestCase):
         self.assertEqual(evaluate(build, "low").check("reading.front-hub-left.r1.r2").verdict, "fails")
         build = measuring.with_reading_dropped(build, "front-hub-left", "r2", "weight of the seats")
         self.assertIsNone(evaluate(build, "low").check("reading.front-hub-left.r1.r2"))
-        where = located(build.point("front-hub-left"), build.tools)
+        where = located(build, "front-hub-left")
         self.assertAlmostEqual(where.xyz_mm[2], (409.575 + 410.0) / 2)
         self.assertAlmostEqual(where.sd_mm[2], 1 / 2**0.5)
         self.assertEqual(build.point("front-hub-left").readings[-1].note, "second pair of eyes")

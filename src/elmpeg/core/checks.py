@@ -10,7 +10,9 @@ from elmpeg.core.quantities import Quantity, Unit, Words
 from elmpeg.core.record import record
 from elmpeg.core.verdicts import Verdict, margin_within
 
-Family = Literal["gap", "offset", "tilt", "joint", "shaft", "room", "reading", "source"]
+Family = Literal[
+    "gap", "offset", "tilt", "joint", "shaft", "room", "reading", "source", "place", "square", "mirror", "span", "bench", "sense"
+]
 
 
 @record
@@ -22,13 +24,26 @@ class Input:
 
 
 @record
+class Bears:
+    """What one reading, or an entered figure, brings to a check's doubt: a share from 0 to 1, and the axis it acts along most."""
+
+    readings: tuple[str, ...]
+    axis: str
+    share: float
+
+
+@record
 class RestsOn:
-    """A point a check rests on, and its share of the check's doubt (0 to 1)."""
+    """A point a check rests on, and its share of the check's doubt (0 to 1).
+
+    No ``point`` for the levelling that readings were corrected by.
+    """
 
     point: str
     name: str
     source: str
     share: float
+    by: tuple[Bears, ...] = ()
 
 
 @record
@@ -71,7 +86,22 @@ class Check:
 
 SMALLEST_LIMIT = 1e-9
 """Keeps the ranking finite where a limit is zero."""
-_FAMILY_GRAVITY: dict[Family, int] = {"joint": 0, "room": 0, "shaft": 0, "offset": 0, "tilt": 1, "reading": 2, "source": 2, "gap": 1}
+_FAMILY_GRAVITY: dict[Family, int] = {
+    "joint": 0,
+    "room": 0,
+    "shaft": 0,
+    "offset": 0,
+    "tilt": 1,
+    "gap": 1,
+    "reading": 2,
+    "source": 2,
+    "place": 1,
+    "square": 2,
+    "mirror": 2,
+    "span": 2,
+    "bench": 2,
+    "sense": 2,
+}
 """What a spacer or a second reading mends comes behind what only a move mends."""
 _GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}
 

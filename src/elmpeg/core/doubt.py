@@ -1,8 +1,8 @@
 """How sure a computed figure is: its slope with respect to each point it rests on.
 
 Every point is nudged by its own standard deviation, each coordinate and its axis
-in turn, and the same measuring function is asked again; the changes add up as
-independent doubts do.
+in turn, and the same measuring function is asked again; the slopes so found tell
+what each reading brings, and these add up as independent doubts do.
 """
 
 from __future__ import annotations
@@ -10,11 +10,15 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from elmpeg.core.checks import RestsOn
+from elmpeg.core.checks import Bears, RestsOn
 from elmpeg.core.record import record
 from elmpeg.core.scene import Scene
-from elmpeg.core.vectors import Vec3, any_perpendicular, cross, turned, unit
+from elmpeg.core.vectors import Vec3, any_perpendicular, cross, scale, turned, unit
 
+LEVEL_ROW = "\0level:"
+"""Marks a levelling among the names of points, which cannot begin so."""
+SLIGHT = 1e-6
+"""Share of the doubt below which a reading is not listed."""
 Measure = Callable[[Scene], tuple[float, ...]]
 
 
@@ -29,38 +33,82 @@ class Doubt:
 def doubt_of(scene: Scene, point_ids: tuple[str, ...], measure: Measure, base: tuple[float, ...]) -> Doubt:
     """Doubt of what ``measure`` gives in a scene, ``base`` being its answer there.
 
-    First-order propagation with forward differences of one standard deviation.
+    First-order propagation with forward differences of one standard deviation. A
+    point measured from others brings its own doubt; theirs is asked for at them,
+    with all that follows.
     """
-    parts = [[0.0] * len(base) for _ in point_ids]
-    for part, point_id in zip(parts, point_ids, strict=True):
-        for twin in _nudged(scene, point_id):
-            for k, (was, now) in enumerate(zip(base, measure(twin), strict=True)):
-                part[k] += (now - was) ** 2
-    totals = [sum(part[k] for part in parts) for k in range(len(base))]
+    survey = scene.survey
+    asked = tuple(dict.fromkeys([*point_ids, *(b for p in point_ids for b in survey.bases.get(p, ()))]))
+    rows = [(point_id, _squares(scene, point_id, measure, base)) for point_id in asked]
+    for level, tilted in survey.tilts.items():
+        touched = [p for p in asked if p in tilted]
+        if touched:
+            rows.append((f"{LEVEL_ROW}{level}", _tilt_squares(scene, level, tuple(touched), measure, base)))
+    totals = [sum(square.size for _, squares in rows for square in squares[k]) for k in range(len(base))]
     shares = []
     for k, total in enumerate(totals):
-        rows = [_rests_on(scene, pid, part[k] / total if total else 0.0) for pid, part in zip(point_ids, parts, strict=True)]
-        shares.append(tuple(sorted(rows, key=lambda r: -r.share)))
+        rests = [_rests_on(scene, name, squares[k], total) for name, squares in rows]
+        shares.append(tuple(sorted(rests, key=lambda r: -r.share)))
     return Doubt(tuple(math.sqrt(t) for t in totals), tuple(shares))
 
 
-def _rests_on(scene: Scene, point_id: str, share: float) -> RestsOn:
-    point = scene.declared(point_id)
-    return RestsOn(point.id, point.name, point.source, share)
+def _rests_on(scene: Scene, name: str, squares: list[_Square], total: float) -> RestsOn:
+    by = tuple(Bears(s.readings, s.axis, s.size / total) for s in squares if total and s.size > SLIGHT * total)
+    share = sum(s.size for s in squares) / total if total else 0.0
+    if name.startswith(LEVEL_ROW):
+        return RestsOn("", "how level the vehicle stood", "measured", share, by)
+    point = scene.declared(name)
+    return RestsOn(point.id, point.name, point.source, share, by)
 
 
-def _nudged(scene: Scene, point_id: str) -> list[Scene]:
+@record
+class _Square:
+    """What one part of a doubt adds to the square of a figure's."""
+
+    size: float
+    axis: str
+    readings: tuple[str, ...] = ()
+
+
+def _squares(scene: Scene, point_id: str, measure: Measure, base: tuple[float, ...]) -> list[list[_Square]]:
+    """For each measured figure, what each part of a point's own doubt adds to its square."""
     where, point = scene.located(point_id), scene.declared(point_id)
-    twins = []
-    for i, sd in enumerate(where.sd_mm):
-        if sd:
-            shift: Vec3 = (sd if i == 0 else 0.0, sd if i == 1 else 0.0, sd if i == 2 else 0.0)
-            twins.append(scene.with_point_shifted(point_id, shift))
+    parts = where.fix.parts
+    found: list[list[_Square]] = [[] for _ in base]
+    steps = [math.sqrt(sum(part.shift_mm[i] ** 2 for part in parts)) for i in range(3)]
+    slopes: list[tuple[float, ...] | None] = []
+    for i, step in enumerate(steps):
+        if not step:
+            slopes.append(None)
+            continue
+        shift: Vec3 = (step if i == 0 else 0.0, step if i == 1 else 0.0, step if i == 2 else 0.0)
+        now = measure(scene.with_point_shifted(point_id, shift))
+        slopes.append(tuple((b - a) / step for a, b in zip(base, now, strict=True)))
+    for part in parts:
+        main = max(range(3), key=lambda i: abs(part.shift_mm[i]))
+        for k in range(len(base)):
+            change = sum(slope[k] * part.shift_mm[i] for i, slope in enumerate(slopes) if slope is not None)
+            found[k].append(_Square(change**2, "xyz"[main], part.readings))
     if point.axis is not None and where.axis_sd_deg:
         axis = unit(point.axis)
         first = any_perpendicular(axis)
-        twins += [scene.with_axis(point_id, turned(axis, about, where.axis_sd_deg)) for about in (first, cross(axis, first))]
-    return twins
+        for about in (first, cross(axis, first)):
+            now = measure(scene.with_axis(point_id, turned(axis, about, where.axis_sd_deg)))
+            for k, (a, b) in enumerate(zip(base, now, strict=True)):
+                found[k].append(_Square((b - a) ** 2, "direction"))
+    return found
+
+
+def _tilt_squares(scene: Scene, level: str, touched: tuple[str, ...], measure: Measure, base: tuple[float, ...]) -> list[list[_Square]]:
+    """What the doubt of a levelling adds: it tilts all that was read under it together."""
+    survey = scene.survey
+    found: list[list[_Square]] = [[] for _ in base]
+    for way in (0, 1):
+        shifts = {p: scale(survey.tilts[level][p][way], survey.sd_deg.get(level, 0.0)) for p in touched}
+        now = measure(scene.with_points_shifted(shifts))
+        for k, (a, b) in enumerate(zip(base, now, strict=True)):
+            found[k].append(_Square((b - a) ** 2, ("pitch", "roll")[way]))
+    return found
 
 
 def unmeasured(rests_on: tuple[RestsOn, ...]) -> tuple[RestsOn, ...]:

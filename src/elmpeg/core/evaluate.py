@@ -11,9 +11,11 @@ from dataclasses import replace
 from elmpeg.core.checks import Check, Remedy, worst_first
 from elmpeg.core.model import Build, Option
 from elmpeg.core.pose import Placed
+from elmpeg.core.priorities import measured_again
 from elmpeg.core.quantities import words
 from elmpeg.core.record import record
 from elmpeg.core.remedies import line_remedies
+from elmpeg.core.rules.crosschecks import cross_checks
 from elmpeg.core.rules.lines import LineChecks, LineState, line_checks
 from elmpeg.core.rules.mounts import MountState, mount_checks
 from elmpeg.core.rules.readings import reading_checks
@@ -76,6 +78,7 @@ def evaluate(build: Build, option_id: str) -> Evaluation:
         *(c for line in lines for c in line.checks),
         *(r.check for r in rooms),
         *(c for p in build.points for c in reading_checks(scene, p)),
+        *cross_checks(scene),
     ]
     return Evaluation(
         option=option_id,
@@ -84,7 +87,7 @@ def evaluate(build: Build, option_id: str) -> Evaluation:
         mounts=tuple(m.state for m in mounts if m.state is not None),
         lines=tuple(line.state for line in lines if line.state is not None),
         rooms=tuple(r.state for r in rooms),
-        checks=worst_first(checks),
+        checks=worst_first([measured_again(c) for c in checks]),
     )
 
 

@@ -10,10 +10,12 @@ from dataclasses import fields, is_dataclass
 from shapely.geometry import Polygon
 
 from elmpeg.core.errors import ElmPegError, FieldError, InputError
+from elmpeg.core.locating import bases_of
 from elmpeg.core.measuring import LONGEST_MM
-from elmpeg.core.model import VEHICLE, Build, SolidRef
+from elmpeg.core.model import Build, SolidRef
 from elmpeg.core.scene import root_of
 from elmpeg.core.solids import Box, Cylinder, Solid
+from elmpeg.core.survey import VEHICLE
 from elmpeg.core.vectors import SHORTEST_DIRECTION, Vec3, norm, sub
 
 ID = re.compile(r"[\w][\w .\-]{0,79}")
@@ -23,7 +25,25 @@ LARGEST_FIGURE = 1e6
 """Above every length in mm, angle, speed and acceleration that a build can hold."""
 THINNEST_MM = 0.01
 """Thinner shapes have no inside to compute with."""
-MOST = {"components": 500, "points": 5000, "mounts": 1000, "drivelines": 100, "rooms": 1000, "options": 200, "rounds": 500}
+CORNERS = 4
+STEEPEST_DEG = 20.0
+"""No vehicle is measured standing steeper than this."""
+MOST = {
+    "spans": 5000,
+    "pairs": 1000,
+    "bays": 200,
+    "levellings": 500,
+    "sheet": 1000,
+    "witness_marks": 500,
+    "photos": 1000,
+    "components": 500,
+    "points": 5000,
+    "mounts": 1000,
+    "drivelines": 100,
+    "rooms": 1000,
+    "options": 200,
+    "rounds": 500,
+}
 """Largest numbers kept in one build; far above a real job, low enough to evaluate."""
 
 
@@ -58,7 +78,25 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
             if (item.sd_mm or 0) < 0 or (getattr(item, "axis_sd_deg", 0) or 0) < 0:
                 yield f"{name}.{i}", "has a doubt below 0"
     yield from _names(build)
-    for name in ("components", "points", "mounts", "drivelines", "rooms", "options", "rounds", "tools", "solids", "wheels"):
+    for name in (
+        "components",
+        "points",
+        "mounts",
+        "drivelines",
+        "rooms",
+        "options",
+        "rounds",
+        "tools",
+        "solids",
+        "wheels",
+        "spans",
+        "pairs",
+        "bays",
+        "levellings",
+        "sheet",
+        "witness_marks",
+        "photos",
+    ):
         yield from _doubles(name, (item.id for item in getattr(build, name)))
     components, points, mounts = {c.id for c in build.components}, {p.id for p in build.points}, {m.id for m in build.mounts}
     places, options = components | {VEHICLE}, {o.id for o in build.options}
@@ -120,8 +158,64 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
                 yield f"options.{i}.stacks.{k}", f"“{stack.mount}” is not a mount"
             if any(p.count < 1 or p.mm <= 0 for p in stack.pieces):
                 yield f"options.{i}.stacks.{k}", "has a piece with no thickness or no count"
-    if any(tool.sd_mm <= 0 for tool in build.tools):
-        yield "tools", "each needs a doubt above 0 mm"
+    if any(min(tool.sd_mm, tool.sd_deg) < 0 or max(tool.sd_mm, tool.sd_deg) <= 0 for tool in build.tools):
+        yield "tools", "each needs a doubt above 0, in mm for lengths or degrees for angles"
+    yield from _measured(build)
+
+
+def _measured(build: Build) -> Iterator[tuple[str, str]]:
+    """What is measured refers to what is there: points from points on the same part and never in a ring, pairs, bays and tapes."""
+    on = {p.id: p.on for p in build.points}
+    for i, point in enumerate(build.points):
+        for base in bases_of(point):
+            if base not in on:
+                yield f"points.{i}", f"is measured from “{base}”, which is not a point"
+            elif on[base] != point.on:
+                yield f"points.{i}", f"is measured from “{base}”, which is on another part; measure from a point of the same part"
+        if point.got == "middle" and len(set(point.between)) != 2:
+            yield f"points.{i}.between", "needs two different points to lie between"
+        if point.same_as and on.get(point.same_as, VEHICLE) == VEHICLE:
+            yield f"points.{i}.same_as", f"“{point.same_as}” is not a point of a component"
+        if any(r.axis == "tape" and (not r.held_at or r.value_mm <= 0) for r in point.readings):
+            yield f"points.{i}.readings", "has a tape without the point it was held at, or without a length above 0"
+    for ring in _rings({p.id: bases_of(p) for p in build.points}):
+        yield "points", f"“{ring}” is measured from itself in the end; one of the points must be measured from the datum"
+        return
+    for i, span in enumerate(build.spans):
+        if span.a not in on or span.b not in on or span.a == span.b or span.value_mm <= 0:
+            yield f"spans.{i}", "needs two different points of this build and a length above 0"
+    for i, pair in enumerate(build.pairs):
+        if pair.left not in on or pair.right not in on or pair.left == pair.right or on[pair.left] != on[pair.right]:
+            yield f"pairs.{i}", "needs two different points on the same part"
+    for i, bay in enumerate(build.bays):
+        if len(set(bay.corners)) != CORNERS or any(on.get(c) != VEHICLE for c in bay.corners):
+            yield f"bays.{i}.corners", "needs four different points on the vehicle, in order around the bay"
+    photos = {p.id for p in build.photos}
+    for i, mark in enumerate(build.witness_marks):
+        if mark.photo and mark.photo not in photos:
+            yield f"witness_marks.{i}.photo", f"“{mark.photo}” is not one of the photographs"
+    for i, one in enumerate(build.levellings):
+        if max(abs(one.pitch_deg), abs(one.roll_deg)) > STEEPEST_DEG or one.sd_deg < 0:
+            yield f"levellings.{i}", f"is more than {STEEPEST_DEG:g}° off level; check the figures"
+
+
+def _rings(below: dict[str, tuple[str, ...]]) -> Iterator[str]:
+    done: set[str] = set()
+    for start in below:
+        path: list[str] = []
+        stack = [(start, False)]
+        while stack:
+            here, leaving = stack.pop()
+            if leaving:
+                path.pop()
+                done.add(here)
+            elif here in path:
+                yield here
+                return
+            elif here not in done:
+                path.append(here)
+                stack.append((here, True))
+                stack += [(b, False) for b in below.get(here, ())]
 
 
 def _all_sane(value: object) -> bool:
@@ -160,7 +254,7 @@ def _id(field: str, item: str) -> Iterator[tuple[str, str]]:
 
 
 def _names(build: Build) -> Iterator[tuple[str, str]]:
-    groups = ("components", "points", "mounts", "drivelines", "rooms", "options", "tools", "solids")
+    groups = ("components", "points", "mounts", "drivelines", "rooms", "options", "tools", "solids", "bays", "sheet")
     for field, name in [("name", build.name), *((g, item.name) for g in groups for item in getattr(build, g))]:
         if not name.strip() or len(name) > LONGEST_NAME:
             yield field, f"has a name that is empty or over {LONGEST_NAME} characters"

@@ -1,97 +1,143 @@
-"""Where a point is, and how sure: its coordinates with the doubt of what they rest on."""
+"""Where the points of a build are, and how sure: coordinates with the doubt of what they rest on.
+
+Doubt is kept as independent parts, each a shift of one standard deviation that one
+reading (or one entered figure) may bring. A point measured from others carries
+none of theirs; it follows them, by the slopes in ``follows``, so that an error in
+one known point moves all that were measured from it together.
+"""
 
 from __future__ import annotations
 
 import math
 
-from elmpeg.core.model import Point, Reading, Tool
+import numpy as np
+from numpy.typing import NDArray
+
+from elmpeg.core.getting import Fix, fixed
+from elmpeg.core.model import Build
 from elmpeg.core.record import record
+from elmpeg.core.survey import Levelling, Point, Tool
+from elmpeg.core.tilting import NO_LEVEL_SD_DEG
 from elmpeg.core.vectors import Vec3
 
-UNMEASURED_SD_MM = 10.0
-UNMEASURED_SD_DEG = 1.0
-"""Doubt of borrowed and assumed figures until they are measured (the shop's convention)."""
-DRAWING_SD_MM = 0.5
-"""A drawn figure is as good as the casting or fabrication it describes, not as the pen."""
-AXIS_SD_DEG = 0.1
-"""A direction is taken with an angle gauge."""
-DISAGREE_SD = 3.0
-"""Repeats further apart than this many standard deviations of their difference are flagged."""
+Matrix = NDArray[np.float64]
+Rows = tuple[Vec3, Vec3, Vec3]
+KEPT = 8
+"""Surveys kept: those of the newest few documents."""
 
 
 @record
 class Located:
-    """A point's coordinates in its own frame, the standard deviation of each, and of its axis."""
+    """A point's coordinates in its own frame, the standard deviation of each, and how they were got."""
 
     xyz_mm: Vec3
     sd_mm: Vec3
     axis_sd_deg: float
-    disagreements: tuple[Disagreement, ...] = ()
+    fix: Fix
 
 
 @record
-class Disagreement:
-    """Two readings of one coordinate further apart than their doubt explains."""
+class Survey:
+    """All points located.
 
-    first: Reading
-    second: Reading
-    apart_mm: float
-    allowed_mm: float
-
-
-def located(point: Point, tools: tuple[Tool, ...]) -> Located:
-    """Coordinates and doubt of a point.
-
-    Coordinates with readings take their mean, weighted by the tools' doubt, and
-    the doubt that this leaves. Readings that disagree are kept side by side:
-    the plain mean, with half their spread as the doubt, until a person decides.
+    ``moves[base]`` lists what follows a point when it shifts, with the slopes
+    (rows of a 3 x 3 matrix); ``tilts[levelling]`` by point the slopes along pitch
+    and roll, mm per degree; ``sd_deg`` the doubt of each levelling.
     """
-    sds = {tool.id: tool.sd_mm for tool in tools}
-    unmeasured = point.source in ("borrowed", "assumed")
-    axis_sd = point.axis_sd_deg if point.axis_sd_deg is not None else UNMEASURED_SD_DEG if unmeasured else AXIS_SD_DEG
-    base = _base_sd(point, sds)
-    if not point.readings:
-        return Located(point.xyz_mm, (base, base, base), axis_sd)
-    xyz, sd = list(point.xyz_mm), [base, base, base]
-    apart: list[Disagreement] = []
-    for i, axis in enumerate("xyz"):
-        readings = [r for r in point.readings if r.axis == axis and not r.dropped]
-        if not readings:
-            continue
-        flagged = _disagreements(readings, sds)
-        if flagged:
-            values = [r.value_mm for r in readings]
-            xyz[i], sd[i] = sum(values) / len(values), (max(values) - min(values)) / 2
-            apart += flagged
-        else:
-            weights = [1 / _sd(r, sds) ** 2 for r in readings]
-            xyz[i] = sum(w * r.value_mm for w, r in zip(weights, readings, strict=True)) / sum(weights)
-            sd[i] = math.sqrt(1 / sum(weights))
-    if point.sd_mm is not None:
-        sd = [max(s, point.sd_mm) for s in sd]
-    return Located((xyz[0], xyz[1], xyz[2]), (sd[0], sd[1], sd[2]), axis_sd, tuple(apart))
+
+    points: dict[str, Located]
+    bases: dict[str, tuple[str, ...]]
+    moves: dict[str, tuple[tuple[str, Rows], ...]]
+    tilts: dict[str, dict[str, tuple[Vec3, Vec3]]]
+    sd_deg: dict[str, float]
 
 
-def _base_sd(point: Point, sds: dict[str, float]) -> float:
-    if point.source in ("borrowed", "assumed"):
-        return UNMEASURED_SD_MM
-    if point.sd_mm is not None:
-        return point.sd_mm
-    if point.source == "drawing":
-        return DRAWING_SD_MM
-    return sds.get(point.tool, UNMEASURED_SD_MM)
+_kept: list[tuple[tuple[Point, ...], tuple[Tool, ...], tuple[Levelling, ...], Survey]] = []
 
 
-def _sd(reading: Reading, sds: dict[str, float]) -> float:
-    return max(sds.get(reading.tool, UNMEASURED_SD_MM), 1e-6)
+def surveyed(build: Build) -> Survey:
+    """Locate every point of a build. Points that cannot be located stand at their entered figures, and say why."""
+    for points, tools, levellings, made in _kept:
+        if points is build.points and tools is build.tools and levellings is build.levellings:
+            return made
+    made = _surveyed(build)
+    _kept.insert(0, (build.points, build.tools, build.levellings, made))
+    del _kept[KEPT:]
+    return made
 
 
-def _disagreements(readings: list[Reading], sds: dict[str, float]) -> list[Disagreement]:
-    found = []
-    for i, first in enumerate(readings):
-        for second in readings[i + 1 :]:
-            apart = abs(first.value_mm - second.value_mm)
-            allowed = DISAGREE_SD * math.hypot(_sd(first, sds), _sd(second, sds))
-            if apart > allowed:
-                found.append(Disagreement(first, second, apart, allowed))
-    return found
+def located(build: Build, point_id: str) -> Located:
+    """One point of a build, located; raises MissingError."""
+    return surveyed(build).points[build.point(point_id).id]
+
+
+def _surveyed(build: Build) -> Survey:
+    points = {p.id: p for p in build.points}
+    fixes: dict[str, Fix] = {}
+    places: dict[str, Vec3] = {}
+    found: dict[str, Located] = {}
+    totals: dict[str, dict[str, Matrix]] = {}
+    tilts: dict[str, dict[str, tuple[Vec3, Vec3]]] = {}
+    sd_deg = {one.id: one.sd_deg for one in build.levellings} | {"": NO_LEVEL_SD_DEG}
+    tools = {t.id: t for t in build.tools}
+    levellings = {one.id: one for one in build.levellings}
+
+    def locate(point: Point) -> None:
+        for base in bases_of(point):
+            if base in points and base not in fixes:
+                locate(points[base])
+        bases = {b: (places[b], max(found[b].sd_mm)) for b in bases_of(point) if b in places}
+        fix = fixed(point, tools, levellings, bases)
+        fixes[point.id], places[point.id] = fix, fix.xyz_mm
+        totals[point.id] = _total(fix, totals)
+        for levelling, slopes in fix.tilts:
+            tilts.setdefault(levelling, {})[point.id] = slopes
+        found[point.id] = Located(fix.xyz_mm, _sd(fix, totals[point.id], fixes, sd_deg), fix.axis_sd_deg, fix)
+
+    for point in build.points:
+        if point.id not in fixes:
+            locate(point)
+    moves: dict[str, list[tuple[str, Rows]]] = {}
+    for follower, slopes in totals.items():
+        for base, matrix in slopes.items():
+            moves.setdefault(base, []).append((follower, _rows(matrix)))
+    return Survey(
+        found, {p: tuple(slopes) for p, slopes in totals.items() if slopes}, {b: tuple(m) for b, m in moves.items()}, tilts, sd_deg
+    )
+
+
+def bases_of(point: Point) -> tuple[str, ...]:
+    """The points that a point is measured from."""
+    if point.got == "middle":
+        return point.between
+    held = [r.held_at for r in point.readings if r.held_at and r.axis == "tape" and not r.dropped]
+    return tuple(dict.fromkeys([*([point.start] if point.start else []), *held]))
+
+
+def _total(fix: Fix, totals: dict[str, dict[str, Matrix]]) -> dict[str, Matrix]:
+    """Slopes along every point below, through all that lie between."""
+    slopes: dict[str, Matrix] = {}
+    for follow in fix.follows:
+        own = np.array(follow.rows)
+        slopes[follow.point] = slopes.get(follow.point, np.zeros((3, 3))) + own
+        for base, matrix in totals.get(follow.point, {}).items():
+            slopes[base] = slopes.get(base, np.zeros((3, 3))) + own @ matrix
+    return slopes
+
+
+def _sd(fix: Fix, slopes: dict[str, Matrix], fixes: dict[str, Fix], sd_deg: dict[str, float]) -> Vec3:
+    squares = [sum(part.shift_mm[i] ** 2 for part in fix.parts) for i in range(3)]
+    for base, matrix in slopes.items():
+        for part in fixes[base].parts:
+            for i, v in enumerate(matrix @ np.array(part.shift_mm)):
+                squares[i] += float(v) ** 2
+    for levelling, tilted in fix.tilts:
+        for slope in tilted:
+            for i in range(3):
+                squares[i] += (slope[i] * sd_deg.get(levelling, NO_LEVEL_SD_DEG)) ** 2
+    return (math.sqrt(squares[0]), math.sqrt(squares[1]), math.sqrt(squares[2]))
+
+
+def _rows(matrix: Matrix) -> Rows:
+    a, b, c = ((float(r[0]), float(r[1]), float(r[2])) for r in matrix)
+    return (a, b, c)

@@ -8,8 +8,9 @@ from typing import Literal
 from elmpeg.core.edits import new_id
 from elmpeg.core.errors import InputError
 from elmpeg.core.measuring import parse_length
-from elmpeg.core.model import Axis3, Build, Point, Reading, Source, find, with_item
+from elmpeg.core.model import Build, find, with_item
 from elmpeg.core.record import record
+from elmpeg.core.survey import Axis3, Point, Reading, Source
 
 AXES: tuple[Axis3, ...] = ("x", "y", "z")
 SHORTEST_REASON = 3

@@ -16,78 +16,14 @@ from elmpeg.core.pose import Pose
 from elmpeg.core.quantities import Unit
 from elmpeg.core.record import record
 from elmpeg.core.solids import Solid
+from elmpeg.core.survey import DEFAULT_TOOLS, Datum, FrameBay, Levelling, Pair, Photo, Point, SheetFigure, Span, Tool, WitnessMark
 from elmpeg.core.vectors import Vec3
 from elmpeg.core.verdicts import Verdict
 
-VEHICLE = "vehicle"
-"""What a point or solid is on when it is not on a component."""
-
-PointKind = Literal["hole", "face", "joint", "edge", "wheel", "corner"]
-Source = Literal["measured", "drawing", "borrowed", "assumed"]
-Axis3 = Literal["x", "y", "z"]
 Material = Literal["card", "board", "print", "tacked", "welded", "final"]
 FindingKind = Literal["fouls", "gap", "misaligned", "wrong hand", "cannot reach", "weak", "good"]
 Decision = Literal["", "again", "change", "go on"]
 Stage = Literal["Reference", "Measure", "Place", "Mount", "Drive", "Link", "Ride", "Clear", "Make", "Fit", "Hand over"]
-
-
-@record
-class Datum:
-    """Where X, Y and Z are zero on this vehicle, and how level was established."""
-
-    where: str
-    level: str
-    ground_z_mm: float = 0.0
-
-
-@record
-class Tool:
-    """What a reading is taken with, and how far its readings scatter (one standard deviation)."""
-
-    id: str
-    name: str
-    sd_mm: float
-
-
-@record
-class Reading:
-    """One measured coordinate of a point: as typed, as understood, by whom and with what.
-
-    A reading that a person has set aside stays, with the reason in ``dropped``.
-    """
-
-    id: str
-    axis: Axis3
-    text: str
-    value_mm: float
-    tool: str
-    person: str
-    taken_at: str
-    note: str = ""
-    dropped: str = ""
-
-
-@record
-class Point:
-    """A located feature. ``on`` is a component's id, or ``vehicle``; coordinates are in that frame.
-
-    ``sd_mm`` overrides the doubt that follows from source, tool and readings.
-    ``axis`` is needed where something is bolted through it or turns in it.
-    """
-
-    id: str
-    name: str
-    on: str
-    kind: PointKind
-    xyz_mm: Vec3
-    axis: Vec3 | None = None
-    hole_mm: float | None = None
-    source: Source = "measured"
-    tool: str = "tape"
-    sd_mm: float | None = None
-    axis_sd_deg: float | None = None
-    readings: tuple[Reading, ...] = ()
-    note: str = ""
 
 
 @record
@@ -200,6 +136,8 @@ class Limits:
     school: School = "three_degree"
     joints: JointLimits = field(default_factory=JointLimits)
     mount_tilt_deg: float = 1.0
+    square_mm: float = 3.0
+    mirror_mm: float = 3.0
 
 
 @record
@@ -304,15 +242,6 @@ class Round:
     closed: str = ""
 
 
-DEFAULT_TOOLS = (
-    Tool("tape", "steel tape", 1.0),
-    Tool("caliper", "caliper", 0.05),
-    Tool("plumb", "plumb bob", 1.5),
-    Tool("laser", "laser line", 1.0),
-    Tool("eye", "by eye", 5.0),
-)
-
-
 @record
 class Build:
     """One vehicle's job, whole."""
@@ -335,6 +264,13 @@ class Build:
     rounds: tuple[Round, ...] = ()
     tools: tuple[Tool, ...] = DEFAULT_TOOLS
     cautions: tuple[str, ...] = ()
+    levellings: tuple[Levelling, ...] = ()
+    sheet: tuple[SheetFigure, ...] = ()
+    witness_marks: tuple[WitnessMark, ...] = ()
+    photos: tuple[Photo, ...] = ()
+    spans: tuple[Span, ...] = ()
+    pairs: tuple[Pair, ...] = ()
+    bays: tuple[FrameBay, ...] = ()
 
     def option(self, option_id: str) -> Option:
         """The option of an id; raises MissingError."""

@@ -13,7 +13,6 @@ from elmpeg.core.edits import cleaned_name, new_id
 from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.model import (
-    VEHICLE,
     Build,
     Decision,
     Finding,
@@ -32,6 +31,7 @@ from elmpeg.core.quantities import Words, mm, words
 from elmpeg.core.record import record
 from elmpeg.core.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.scene import Scene, pose_in, root_of
+from elmpeg.core.survey import VEHICLE
 from elmpeg.core.vectors import Vec3, add, norm, scale, sub
 
 BEYOND_SD = 2.0

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from elmpeg.core.errors import MissingError
-from elmpeg.core.locating import Located, located
-from elmpeg.core.model import VEHICLE, Build, Component, Option, Point, SolidRef
+from elmpeg.core.locating import Located, Rows, surveyed
+from elmpeg.core.model import Build, Component, Option, SolidRef
 from elmpeg.core.pose import Placed, Pose, compose, placed
 from elmpeg.core.solids import FIXED, Solid
+from elmpeg.core.survey import VEHICLE, Point
 from elmpeg.core.vectors import Vec3, add
 
 
@@ -17,12 +18,12 @@ class Scene:
     part of an assembly has a position of its own.
     """
 
-    __slots__ = ("_assemblies", "_axes", "_located", "_moved", "_placements", "_points", "_roots", "_shifts", "build", "option")
+    __slots__ = ("_assemblies", "_axes", "_moved", "_placements", "_points", "_roots", "_shifts", "build", "option", "survey")
 
     def __init__(self, build: Build, option: Option) -> None:
         self.build, self.option = build, option
         self._points: dict[str, Point] = {p.id: p for p in build.points}
-        self._located: dict[str, Located] = {p.id: located(p, build.tools) for p in build.points}
+        self.survey = surveyed(build)
         self._shifts: dict[str, Vec3] = {}
         self._axes: dict[str, Vec3] = {}
         self._assemblies = _assemblies(build)
@@ -38,15 +39,20 @@ class Scene:
         twin = object.__new__(Scene)
         twin.build, twin.option = self.build, self.option
         twin._assemblies, twin._roots = self._assemblies, self._roots
-        twin._points, twin._located = self._points, self._located
+        twin._points, twin.survey = self._points, self.survey
         twin._shifts, twin._axes = self._shifts, self._axes
         twin._placements, twin._moved = self._placements, self._moved
         return twin
 
     def with_point_shifted(self, point_id: str, shift_mm: Vec3) -> Scene:
-        """The same scene with one point elsewhere in its own frame."""
+        """The same scene with one point elsewhere in its own frame, and with it all that were measured from it."""
+        follow = self.survey.moves.get(point_id, ())
+        return self.with_points_shifted({point_id: shift_mm, **{p: _times(rows, shift_mm) for p, rows in follow}})
+
+    def with_points_shifted(self, shifts_mm: dict[str, Vec3]) -> Scene:
+        """The same scene with just these points elsewhere, each in its own frame."""
         twin = self._copy()
-        twin._shifts = {**self._shifts, point_id: shift_mm}
+        twin._shifts = {**self._shifts, **shifts_mm}
         return twin
 
     def with_axis(self, point_id: str, axis: Vec3) -> Scene:
@@ -73,7 +79,7 @@ class Scene:
     def located(self, point_id: str) -> Located:
         """The point's coordinates and doubt in its own frame."""
         self.declared(point_id)
-        return self._located[point_id]
+        return self.survey.points[point_id]
 
     def local(self, point_id: str) -> Vec3:
         """The point in its own frame, mm."""
@@ -112,6 +118,15 @@ class Scene:
             if solid.id == ref.solid:
                 return solid
         raise MissingError(f"“{ref.on}” has no solid “{ref.solid}”")
+
+
+def _times(rows: Rows, v: Vec3) -> Vec3:
+    a, b, c = rows
+    return (
+        a[0] * v[0] + a[1] * v[1] + a[2] * v[2],
+        b[0] * v[0] + b[1] * v[1] + b[2] * v[2],
+        c[0] * v[0] + c[1] * v[1] + c[2] * v[2],
+    )
 
 
 def root_of(build: Build, component_id: str) -> Component:

@@ -211,3 +211,9 @@ def _prism(solid: Extrusion, outline: Outline) -> coal.CollisionGeometry:
 
 FIXED = placed(Pose())
 """Where the vehicle's own solids sit: they are already in its frame."""
+
+
+def bounds_mm(solid: Solid) -> tuple[Vec3, Vec3]:
+    """The least and the largest coordinates of a solid in its own frame."""
+    corners = _corners(solid)
+    return _vec3(corners.min(axis=0)), _vec3(corners.max(axis=0))

@@ -2,23 +2,10 @@
 
 from __future__ import annotations
 
-from elmpeg.core.model import (
-    VEHICLE,
-    Build,
-    Component,
-    Datum,
-    Driveline,
-    LineJoint,
-    Mount,
-    Option,
-    Point,
-    Position,
-    Room,
-    SolidRef,
-    Wheel,
-)
+from elmpeg.core.model import Build, Component, Driveline, LineJoint, Mount, Option, Position, Room, SolidRef, Wheel
 from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder
+from elmpeg.core.survey import VEHICLE, Datum, Point
 from elmpeg.core.vectors import Vec3
 
 _UP: Vec3 = (0, 0, 1)

@@ -9,10 +9,8 @@ from __future__ import annotations
 
 from elmpeg.core import edits, rounds, shelf
 from elmpeg.core.model import (
-    VEHICLE,
     Build,
     Component,
-    Datum,
     Driveline,
     Limits,
     LineJoint,
@@ -20,15 +18,14 @@ from elmpeg.core.model import (
     MeasuredPoint,
     Mount,
     Option,
-    Point,
     Position,
-    Reading,
     Room,
     SolidRef,
     Wheel,
 )
 from elmpeg.core.pose import Pose, placed
 from elmpeg.core.solids import Box, Cylinder, Extrusion
+from elmpeg.core.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.core.vectors import Vec3
 from elmpeg.demo.shelf import SHELF
 

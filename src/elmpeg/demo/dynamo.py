@@ -3,23 +3,10 @@
 from __future__ import annotations
 
 from elmpeg.core import edits, rounds, shelf
-from elmpeg.core.model import (
-    VEHICLE,
-    Build,
-    Component,
-    Datum,
-    Driveline,
-    LineJoint,
-    Measured,
-    MeasuredPoint,
-    Mount,
-    Option,
-    Point,
-    Position,
-    Wheel,
-)
+from elmpeg.core.model import Build, Component, Driveline, LineJoint, Measured, MeasuredPoint, Mount, Option, Position, Wheel
 from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder
+from elmpeg.core.survey import VEHICLE, Datum, Point
 from elmpeg.core.vectors import Vec3
 from elmpeg.demo.shelf import SHELF
 

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from elmpeg.core.checks import Check, Input, Remedy
-from elmpeg.core.locating import UNMEASURED_SD_MM, Disagreement
-from elmpeg.core.model import Point
+from elmpeg.core.getting import UNMEASURED_SD_MM, Disagreement
 from elmpeg.core.quantities import mm, words
 from elmpeg.core.scene import Scene
+from elmpeg.core.survey import Point
+from elmpeg.core.verdicts import Verdict
 
 
 def reading_checks(scene: Scene, point: Point) -> tuple[Check, ...]:
     """What is wrong with one point's own figures; nothing for a point that is measured and agrees."""
-    found = [_disagreement(point, d) for d in scene.located(point.id).disagreements]
+    found = [_disagreement(point, d) for d in scene.located(point.id).fix.disagreements if not d.kept]
     if point.source in ("borrowed", "assumed"):
         found.append(
             Check(
@@ -26,7 +27,52 @@ def reading_checks(scene: Scene, point: Point) -> tuple[Check, ...]:
                 subject=(point.id,),
             )
         )
-    return tuple(found)
+    place = _place(scene, point)
+    return (*found, place) if place else tuple(found)
+
+
+def _place(scene: Scene, point: Point) -> Check | None:
+    """What keeps a point's readings from fixing one place; None where they do."""
+    fix = scene.located(point.id).fix
+    left = sorted(fix.left_mm, key=lambda item: -abs(item[1]))
+    if fix.trouble:
+        verdict: Verdict = "fails" if fix.left_mm else "unknown"
+        why, remedy = words(_plain(f"{fix.trouble}.")), f"Take what is missing at {point.name}, or read again."
+    elif fix.status == "ambiguous" and fix.other_mm is not None:
+        a, b = fix.xyz_mm, fix.other_mm
+        i = max(range(3), key=lambda k: abs(a[k] - b[k]))
+        verdict = "unknown"
+        why = words(f"Its tapes meet in two places, {'XYZ'[i]} {{0}} and {{1}}.", mm(a[i]), mm(b[i]))
+        remedy = "Say which of the two is meant, or add a tape from a point off the plane of the others."
+    elif fix.status == "contradictory":
+        readings = {r.id: r for r in point.readings}
+        texts = {r: _plain(f"“{readings[r].text}” from {scene.declared(readings[r].held_at).name}") for r, _ in left if r in readings}
+        verdict, worst = "fails", left[0]
+        said = texts.get(worst[0], f"the known {worst[0].upper()}")
+        why = words(f"Its readings do not meet: {said} is {{0}} off where the others come nearest.", mm(abs(worst[1])))
+        if fix.suspect is not None:
+            wrong = texts.get(fix.suspect, f"the known {fix.suspect.upper()}")
+            why = words(f"Its readings do not meet. {wrong} is probably wrong: without it the others agree.")
+        remedy = f"Read {point.name} again, that one first."
+    else:
+        return None
+    return Check(
+        code=f"place.{point.id}",
+        family="place",
+        stage="Measure",
+        name=f"{point.name}: where it is",
+        unit="mm",
+        verdict=verdict,
+        why=why,
+        remedies=(Remedy(words(remedy)),),
+        inputs=tuple(Input(_plain(next((r.text for r in point.readings if r.id == name), name)), mm(v)) for name, v in left),
+        formula="read less computed at the place where all readings agree best",
+        subject=(point.id,),
+    )
+
+
+def _plain(text: str) -> str:
+    return text.replace("{", "(").replace("}", ")")
 
 
 def _disagreement(point: Point, d: Disagreement) -> Check:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from elmpeg.core.checks import Remedy
-from elmpeg.core.model import VEHICLE
 from elmpeg.core.pose import pose_of
 from elmpeg.core.quantities import mm, words
 from elmpeg.core.scene import Scene, root_of
+from elmpeg.core.survey import VEHICLE
 from elmpeg.core.vectors import Vec3, add
 
 SLIGHT_MM = 0.05

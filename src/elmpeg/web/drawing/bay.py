@@ -8,9 +8,10 @@ from itertools import pairwise
 from markupsafe import Markup
 
 from elmpeg.core.evaluate import Evaluation, PlacedComponent
-from elmpeg.core.model import VEHICLE, Build, Point
+from elmpeg.core.model import Build
 from elmpeg.core.scene import root_of
 from elmpeg.core.solids import AXES_OF_VIEW, FIXED, View, silhouette
+from elmpeg.core.survey import VEHICLE, Point
 from elmpeg.core.vectors import Vec3, add, scale
 from elmpeg.core.verdicts import Verdict
 from elmpeg.web.drawing import svg

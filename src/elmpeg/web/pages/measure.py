@@ -12,9 +12,10 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core import measuring_points
 from elmpeg.core.checks import Check
 from elmpeg.core.errors import InputError
-from elmpeg.core.locating import Located, located
+from elmpeg.core.locating import Located, surveyed
 from elmpeg.core.measuring_points import AXES, QuickLine, Taken
-from elmpeg.core.model import VEHICLE, Axis3, Build, Point, Source
+from elmpeg.core.model import Build
+from elmpeg.core.survey import VEHICLE, Axis3, Point, Source
 from elmpeg.core.verdicts import Verdict, worst
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.security import ChangeDesk, ReadDesk
@@ -37,10 +38,10 @@ class PointRow:
 
 def _rows(build: Build, checks: tuple[Check, ...]) -> list[PointRow]:
     names = {VEHICLE: "vehicle", **{c.id: c.name for c in build.components}}
-    rows = []
+    survey, rows = surveyed(build), []
     for point in build.points:
         own = tuple(c for c in checks if c.stage == "Measure" and c.subject == (point.id,))
-        rows.append(PointRow(point, located(point, build.tools), names[point.on], own, worst(tuple(c.verdict for c in own))))
+        rows.append(PointRow(point, survey.points[point.id], names[point.on], own, worst(tuple(c.verdict for c in own))))
     order = {"fails": 0, "unknown": 1, "near": 2, "holds": 3}
     return sorted(rows, key=lambda r: (order[r.verdict], r.on != "vehicle", r.on, r.point.name.lower()))
 

@@ -1,0 +1,66 @@
+"""What to measure again first: the readings that bring most of the doubt where it decides something."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from elmpeg.core.checks import Check, Remedy
+from elmpeg.core.quantities import words
+from elmpeg.core.record import record
+
+CLOSE_SD = 2.0
+"""A check whose margin is below so many of its standard deviations is too close to call."""
+SLIGHT = 0.05
+"""Share of a doubt below which measuring again changes nothing."""
+
+
+@record
+class Again:
+    """One figure to measure again: of which point, along what, the readings it rests on, and the checks it would settle.
+
+    ``share`` is the largest share that it brings to any of these checks' doubt.
+    """
+
+    point: str
+    name: str
+    axis: str
+    readings: tuple[str, ...]
+    share: float
+    checks: tuple[Check, ...]
+
+
+def too_close(check: Check) -> bool:
+    """Whether a check's verdict could turn with its doubt."""
+    return check.margin is not None and bool(check.sd) and abs(check.margin) < CLOSE_SD * (check.sd or 0.0)
+
+
+def again_first(checks: tuple[Check, ...]) -> tuple[Again, ...]:
+    """What to measure again, the one that brings the largest share to a check that is too close to call first."""
+    found: dict[tuple[str, str, tuple[str, ...]], Again] = {}
+    for check in checks:
+        if not too_close(check):
+            continue
+        for rests in check.rests_on:
+            for bears in rests.by:
+                if bears.share < SLIGHT:
+                    continue
+                key = (rests.point, bears.axis, bears.readings)
+                before = found.get(key, Again(rests.point, rests.name, bears.axis, bears.readings, 0.0, ()))
+                found[key] = replace(before, share=max(before.share, bears.share), checks=_with(before.checks, check))
+    return tuple(sorted(found.values(), key=lambda a: (-a.share, -len(a.checks), a.name, a.axis, a.readings)))
+
+
+def _with(checks: tuple[Check, ...], check: Check) -> tuple[Check, ...]:
+    return checks if any(c is check for c in checks) else (*checks, check)
+
+
+def measured_again(check: Check) -> Check:
+    """A check that is near only for its doubt, with what to measure again to settle it."""
+    if check.verdict != "near" or not check.rests_on or not check.rests_on[0].share:
+        return check
+    first = check.rests_on[0]
+    percent = f"{100 * first.share:.0f} %"
+    name = first.name.replace("{", "(").replace("}", ")")
+    what = f"Measure {name} again first" if first.point else "Level the vehicle again first"
+    remedy = Remedy(words(f"Too close to call. {what}; it brings {percent} of this doubt."))
+    return replace(check, remedies=(*check.remedies, remedy))
