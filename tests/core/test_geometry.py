@@ -8,11 +8,12 @@ from hypothesis import strategies as st
 
 from elmpeg.core.errors import InputError
 from elmpeg.core.locating import located
+from elmpeg.core.model import Build
 from elmpeg.core.mounting import mount_geometry
 from elmpeg.core.pose import FREEDOMS, Pose, placed
 from elmpeg.core.rigid_fit import PointPair, rigid_fit
 from elmpeg.core.solids import FIXED, Box, Cylinder, Extrusion, nearest, silhouette
-from elmpeg.core.survey import DEFAULT_TOOLS, Point, Reading
+from elmpeg.core.survey import Datum, Point, Reading
 from elmpeg.core.vectors import add, norm, scale, sub, unit
 
 mm = st.floats(-500, 500)
@@ -114,7 +115,8 @@ class Locating(unittest.TestCase):
 
     def at(self, *readings, **more):
         rows = tuple(Reading(str(i), "z", str(v), v, tool, "Teo Marsh", "2026-11-01T09:00:00") for i, (v, tool) in enumerate(readings))
-        return located(Point("p", "seat", "vehicle", "hole", (1.0, 2.0, 500.0), readings=rows, **more), DEFAULT_TOOLS)
+        point = Point("p", "seat", "vehicle", "hole", (1.0, 2.0, 500.0), readings=rows, **more)
+        return located(Build("b", "b", "v", Datum("here", ""), points=(point,)), "p")
 
     def test_repeats_with_one_tool_average_and_tighten(self):
         where = self.at((500.0, "tape"), (501.0, "tape"), (502.0, "tape"), (501.0, "tape"))
@@ -127,10 +129,10 @@ class Locating(unittest.TestCase):
 
     def test_readings_that_disagree_are_flagged_and_not_averaged_away(self):
         where = self.at((500.0, "tape"), (510.0, "tape"))
-        self.assertEqual(len(where.disagreements), 1)
-        self.assertAlmostEqual(where.disagreements[0].allowed_mm, 3 * math.sqrt(2))
+        self.assertEqual(len(where.fix.disagreements), 1)
+        self.assertAlmostEqual(where.fix.disagreements[0].allowed_mm, 3 * math.sqrt(2))
         self.assertAlmostEqual(where.sd_mm[2], 5.0)
-        self.assertEqual(self.at((500.0, "tape"), (504.0, "tape")).disagreements, ())
+        self.assertEqual(self.at((500.0, "tape"), (504.0, "tape")).fix.disagreements, ())
 
     def test_borrowed_figures_carry_ten_millimetres_and_a_degree(self):
         for source in ("borrowed", "assumed"):

@@ -6,14 +6,14 @@ from elmpeg.core import measuring_points as measuring
 from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.locating import located
-from elmpeg.core.measuring_points import Taken
+from elmpeg.core.survey import Reading
 from elmpeg.demo import cairn
 
 CAIRN = cairn.build()
 
 
 def taken(axis, value, tool="tape"):
-    return Taken(axis, f"{value:g}", value, tool, "Pip Okafor", "2026-11-21T08:00:00", "  second   pair of eyes ")
+    return Reading("", axis, f"{value:g}", value, tool, "Pip Okafor", "2026-11-21T08:00:00", "  second   pair of eyes ")
 
 
 class Readings(unittest.TestCase):
@@ -66,9 +66,10 @@ class Readings(unittest.TestCase):
             self.assertIn(words, str(refused.exception))
 
     def test_what_hangs_on_a_point(self):
-        self.assertEqual(measuring.hangs_on(CAIRN, "GM-foot"), ("Gearbox mount", "round 1", "round 2", "round 3"))
-        self.assertEqual(measuring.hangs_on(CAIRN, "front-output"), ("Front shaft",))
-        self.assertEqual(measuring.hangs_on(CAIRN, "front-hub-left"), ())
+        self.assertEqual(measuring.hangs_on(CAIRN, "GM-foot").must_stay[0], "Gearbox mount")
+        self.assertEqual([w for w in measuring.hangs_on(CAIRN, "GM-foot").goes_with_it if "round" in w], ["round 1", "round 2", "round 3"])
+        self.assertIn("Front shaft", measuring.hangs_on(CAIRN, "front-output").must_stay)
+        self.assertEqual(measuring.hangs_on(CAIRN, "sump-drain").must_stay, ())
 
 
 class QuickLines(unittest.TestCase):

@@ -1,4 +1,4 @@
-"""Readings of points: taken, set aside, and what hangs on a point before it is changed."""
+"""Readings of points: taken, set aside, kept side by side, and what hangs on a point before it is changed."""
 
 from __future__ import annotations
 
@@ -7,59 +7,79 @@ from typing import Literal
 
 from elmpeg.core.edits import new_id
 from elmpeg.core.errors import InputError
-from elmpeg.core.measuring import parse_length
+from elmpeg.core.getting import AXES, DISAGREE_SD
+from elmpeg.core.locating import bases_of
+from elmpeg.core.measuring import MM_PER_INCH, parse_length
 from elmpeg.core.model import Build, find, with_item
 from elmpeg.core.record import record
-from elmpeg.core.survey import Axis3, Point, Reading, Source
+from elmpeg.core.survey import Point, Reading, Source
 
-AXES: tuple[Axis3, ...] = ("x", "y", "z")
 SHORTEST_REASON = 3
 LONGEST_NOTE = 200
+INCH = float(MM_PER_INCH)
 
 
-@record
-class Taken:
-    """What a person read: which coordinate, as typed and as understood, with what, by whom and when."""
+def with_readings(build: Build, point_id: str, taken: tuple[Reading, ...]) -> Build:
+    """The build with readings added to a point; a reading without an id is given one.
 
-    axis: Axis3
-    text: str
-    value_mm: float
-    tool: str
-    person: str
-    taken_at: str
-    note: str = ""
-
-
-def with_readings(build: Build, point_id: str, taken: tuple[Taken, ...]) -> Build:
-    """The build with readings added to a point.
-
-    A borrowed or assumed point without an axis counts as measured once all three
-    of its coordinates have been read; one with an axis still needs somebody to say
-    that its direction was checked too.
+    Taken against gravity (``level`` not None) they are kept with the newest levelling.
+    A borrowed or assumed point without an axis counts as measured once all three of
+    its coordinates have been read; one with an axis still needs somebody to say that
+    its direction was checked too. What was asked for again is done by any reading.
     """
     point = build.point(point_id)
     readings = point.readings
+    newest = build.levellings[-1].id if build.levellings else ""
     for one in taken:
-        find_tool(build, one.tool)
+        require_tool(build, one.tool)
+        if one.axis == "tape":
+            if one.held_at not in {p.id for p in build.points} - {point.id}:
+                raise InputError("held_at", "say at which other point the tape was held")
+            if one.value_mm <= 0:
+                raise InputError("read_tape", "must be a length above 0")
         note = " ".join(one.note.split())[:LONGEST_NOTE]
-        reading = Reading(
-            new_id("r1", (r.id for r in readings)), one.axis, one.text, one.value_mm, one.tool, one.person, one.taken_at, note
-        )
-        readings = (*readings, reading)
+        level = None if one.level is None else newest
+        reading_id = one.id or new_id("r1", (r.id for r in readings))
+        readings = (*readings, replace(one, id=reading_id, note=note, level=level))
     read = {r.axis for r in readings if not r.dropped}
-    source = "measured" if read == set(AXES) and point.axis is None else point.source
-    return _with_point(build, replace(point, readings=readings, source=source))
+    source = "measured" if read >= set(AXES) and point.axis is None else point.source
+    return _with_point(build, replace(point, readings=readings, source=source, again=""))
+
+
+def without_reading(build: Build, point_id: str, reading_id: str) -> Build:
+    """The build with a reading taken out again, as if it had not been entered."""
+    point = build.point(point_id)
+    return _with_point(build, replace(point, readings=tuple(r for r in point.readings if r.id != reading_id)))
 
 
 def with_reading_dropped(build: Build, point_id: str, reading_id: str, reason: str) -> Build:
     """The build with one reading set aside for a reason, or counted again when the reason is empty."""
-    point, tidy = build.point(point_id), " ".join(reason.split())[:LONGEST_NOTE]
+    point, tidy = build.point(point_id), _reason(reason, required=bool(reason))
     if all(r.id != reading_id for r in point.readings):
         raise InputError("reading", "is not among this point's readings any more")
-    if reason and len(tidy) < SHORTEST_REASON:
-        raise InputError("reason", "say in a few words why this reading does not count")
     readings = tuple(replace(r, dropped=tidy) if r.id == reading_id else r for r in point.readings)
     return _with_point(build, replace(point, readings=readings))
+
+
+def with_both_kept(build: Build, point_id: str, first: str, second: str, reason: str) -> Build:
+    """The build with two readings that disagree both kept, for a reason; the figure stays as unsure as they are apart."""
+    point, tidy = build.point(point_id), _reason(reason, required=True)
+    if len({first, second} & {r.id for r in point.readings}) != 2:
+        raise InputError("reading", "is not among this point's readings any more")
+    readings = tuple(replace(r, kept=tidy) if r.id in (first, second) else r for r in point.readings)
+    return _with_point(build, replace(point, readings=readings))
+
+
+def with_again(build: Build, point_id: str, why: str) -> Build:
+    """The build with a point put on the list to be measured again; an empty reason takes it off."""
+    return _with_point(build, replace(build.point(point_id), again=" ".join(why.split())[:LONGEST_NOTE]))
+
+
+def _reason(reason: str, required: bool) -> str:
+    tidy = " ".join(reason.split())[:LONGEST_NOTE]
+    if required and len(tidy) < SHORTEST_REASON:
+        raise InputError("reason", "say why in a few words")
+    return tidy
 
 
 def with_source(build: Build, point_id: str, source: Source) -> Build:
@@ -71,21 +91,74 @@ def _with_point(build: Build, point: Point) -> Build:
     return replace(build, points=with_item(build.points, point))
 
 
-def find_tool(build: Build, tool_id: str) -> str:
-    """The name of a tool; raises InputError for one the build does not know."""
-    for tool in build.tools:
-        if tool.id == tool_id:
-            return tool.name
-    raise InputError("tool", f"“{tool_id}” is not one of the build's tools")
+def require_tool(build: Build, tool_id: str) -> None:
+    """Raise InputError for a tool that the build does not know or that reads no lengths."""
+    tool = next((t for t in build.tools if t.id == tool_id), None)
+    if tool is None:
+        raise InputError("tool", f"“{tool_id}” is not one of the build's tools")
+    if tool.sd_mm <= 0:
+        raise InputError("tool", f"{tool.name} reads angles; choose a tool for lengths")
 
 
-def hangs_on(build: Build, point_id: str) -> tuple[str, ...]:
-    """The names of what uses a point: mounts, drivelines and rounds."""
+@record
+class HangsOn:
+    """What uses a point. ``must_stay`` are those that cannot do without it; the rest goes with it or is only told."""
+
+    must_stay: tuple[str, ...]
+    goes_with_it: tuple[str, ...]
+
+    @property
+    def all(self) -> tuple[str, ...]:
+        """Everything that uses the point."""
+        return self.must_stay + self.goes_with_it
+
+
+def hangs_on(build: Build, point_id: str) -> HangsOn:
+    """The names of what uses a point: mounts, drivelines, points measured from it, bays, pairs, tapes and rounds."""
     point = find(build.points, point_id, "point")
-    names = [m.name for m in build.mounts if point.id in (m.component_point, m.seat_point)]
-    names += [d.name for d in build.drivelines if any(j.point == point.id for j in d.joints)]
-    names += [f"round {r.number}" for r in build.rounds if any(m.point == point.id for m in r.measured_points)]
-    return tuple(names)
+    names = {p.id: p.name for p in build.points}
+    firm = [m.name for m in build.mounts if point.id in (m.component_point, m.seat_point)]
+    firm += [d.name for d in build.drivelines if any(j.point == point.id for j in d.joints)]
+    firm += [f"{p.name} (measured from it)" for p in build.points if point.id in bases_of(p)]
+    firm += [f"{p.name} (the same point in the vehicle)" for p in build.points if p.same_as == point.id]
+    firm += [f"{b.name} (a corner)" for b in build.bays if point.id in b.corners]
+    loose = [f"left and right: {names[p.left]}, {names[p.right]}" for p in build.pairs if point.id in (p.left, p.right)]
+    loose += [f"tape {names[s.a]} to {names[s.b]}" for s in build.spans if point.id in (s.a, s.b)]
+    loose += [f"round {r.number}" for r in build.rounds if any(m.point == point.id for m in r.measured_points)]
+    return HangsOn(tuple(firm), tuple(loose))
+
+
+@record
+class SecondEyes:
+    """Whether somebody else has read a point without seeing the first figures: who, and whether they agree."""
+
+    person: str
+    agrees: bool
+
+
+def second_eyes(point: Point, sds_mm: dict[str, float]) -> SecondEyes | None:
+    """The independent check of a point, None where there is none.
+
+    It counts when a blind reading by another person stands beside every figure that
+    somebody read first, and agrees when each is within three standard deviations.
+    """
+    plain = [r for r in point.readings if not r.dropped and not r.blind]
+    blind = [r for r in point.readings if not r.dropped and r.blind]
+    first_by = {r.person for r in plain}
+    checks = [r for r in blind if r.person not in first_by]
+    if not plain or not checks:
+        return None
+    agrees = True
+    for figure in {(r.axis, r.held_at, r.edge) for r in plain}:
+        first = [r for r in plain if (r.axis, r.held_at, r.edge) == figure]
+        again = [r for r in checks if (r.axis, r.held_at, r.edge) == figure]
+        if not again:
+            return None
+        mean = sum(r.value_mm for r in first) / len(first)
+        for r in again:
+            allowed = DISAGREE_SD * (sds_mm.get(first[0].tool, 5.0) ** 2 + sds_mm.get(r.tool, 5.0) ** 2) ** 0.5
+            agrees = agrees and abs(r.value_mm - mean) <= allowed
+    return SecondEyes(checks[-1].person, agrees)
 
 
 @record

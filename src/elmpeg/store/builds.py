@@ -19,7 +19,7 @@ from elmpeg.core.model import Build
 from elmpeg.formats import build_file
 from elmpeg.store.database import Database
 from elmpeg.store.merge import Clash, merged
-from elmpeg.store.tables import Presence, Revision, StoredBuild, User
+from elmpeg.store.tables import Presence, Revision, StoredBuild, TakenReading, User
 
 CACHED_BUILDS = 64
 LONGEST_UNDO = 500
@@ -70,6 +70,15 @@ class UndoState:
 
     undo: Step | None
     redo: Step | None
+
+
+@dataclass(frozen=True, slots=True)
+class TakenIn:
+    """The build with what was queued, the keys that are in it now, and what came in, in words."""
+
+    build: Build
+    keys: tuple[str, ...]
+    words: str
 
 
 class Conflict(Exception):
@@ -165,6 +174,24 @@ class Builds:
             together = build_file.from_plain(outcome.value)
             others = tuple(dict.fromkeys(f"{s.person}: {s.words}" for s in steps))
             return Saved(self._save(session, head, together, "change", author, words), others)
+
+    def take(self, build_id: str, author: Author, keys: tuple[str, ...], edit: Callable[[Build, tuple[str, ...]], TakenIn]) -> TakenIn:
+        """Take in what a browser had queued, each key once, on top of the build as it stands.
+
+        ``edit`` gets the build and those of the keys that have not come in before, and
+        says which it took. Keys and change are kept together or not at all.
+        """
+        with self._db.writing() as session:
+            head = self._head(session, build_id)
+            known = set(session.scalars(select(TakenReading.key).where(TakenReading.build_id == build_id, TakenReading.key.in_(keys))))
+            taken = edit(head.build, tuple(k for k in dict.fromkeys(keys) if k not in known))
+            saved = Saved(head)
+            if taken.build != head.build:
+                saved = Saved(self._save(session, head, taken.build, "change", author, taken.words))
+            now = datetime.now(UTC)
+            session.add_all(TakenReading(build_id=build_id, key=key, at=now) for key in taken.keys)
+        self._kept(saved)
+        return taken
 
     def _kept(self, saved: Saved) -> Saved:
         """Remember what has been committed, as the very values it was made of; what did not change stays the same object."""

@@ -123,3 +123,27 @@ class Stock(Base):
     bore_mm: Mapped[float]
     qty: Mapped[int]
     place: Mapped[str] = mapped_column(String(80))
+
+
+class Device(Base):
+    """A measuring device that sends what it reads to the person who holds it. Only its token's hash is kept."""
+
+    __tablename__ = "device"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(80))
+    tool: Mapped[str] = mapped_column(String(80))
+    simulated: Mapped[bool] = mapped_column(default=False)
+    token_hash: Mapped[str] = mapped_column(String(64), unique=True)
+    created: Mapped[datetime] = mapped_column(Moment)
+    seen: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    battery_pct: Mapped[float | None] = mapped_column(default=None)
+
+
+class TakenReading(Base):
+    """The key of a reading that came in from a browser's queue, so that sending it again does not take it twice."""
+
+    __tablename__ = "taken_reading"
+    build_id: Mapped[str] = mapped_column(ForeignKey("build.id", ondelete="CASCADE"), primary_key=True)
+    key: Mapped[str] = mapped_column(String(80), primary_key=True)
+    at: Mapped[datetime] = mapped_column(Moment)

@@ -16,10 +16,31 @@ from elmpeg.core.errors import InputError, MissingError
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
+from elmpeg.store.devices import Devices
+from elmpeg.store.photos import Photos
 from elmpeg.store.stock import Shelf
-from elmpeg.web import api
+from elmpeg.web import api, device_api
 from elmpeg.web.desk import HERE, Shop, templates
-from elmpeg.web.pages import bay, builds, drive, files, fit, kit, measure, mounts, person, sign_in
+from elmpeg.web.pages import (
+    bay,
+    bench,
+    builds,
+    crosschecks,
+    drive,
+    files,
+    fit,
+    kit,
+    measure,
+    measure_files,
+    measuring_list,
+    mounts,
+    person,
+    photos,
+    points,
+    reference,
+    sign_in,
+    where,
+)
 from elmpeg.web.security import API, BodyLimit, guard
 from elmpeg.web.settings import Settings
 
@@ -32,13 +53,25 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
     database = database or Database(Path(settings.data) / "elmpeg.db")
     app = FastAPI(title="Elm Peg", version=__version__, openapi_url="/api/v1/openapi.json", docs_url=None, redoc_url=None)
     app.state.database = database
-    app.state.shop = Shop(settings, accounts or Accounts(database), Builds(database), Shelf(database), templates())
+    app.state.shop = Shop(
+        settings,
+        accounts or Accounts(database),
+        Builds(database),
+        Shelf(database),
+        templates(),
+        Devices(database),
+        Photos(database.path.with_name("photos")),
+    )
     app.middleware("http")(guard)
     app.add_middleware(BodyLimit)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for module in (sign_in, builds, measure, bay, mounts, drive, fit, files, person, kit):
+    for module in (
+        *(sign_in, builds, reference, measure, points, measuring_list, crosschecks, where, measure_files, photos),
+        *(bay, mounts, drive, fit, files, person, bench, kit),
+    ):
         app.include_router(module.router, include_in_schema=False)
     app.include_router(api.router)
+    app.include_router(device_api.router)
 
     @app.get("/healthz", include_in_schema=False)
     def healthz() -> dict[str, str]:

@@ -5,8 +5,10 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlencode
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
@@ -18,14 +20,42 @@ from elmpeg.core.errors import FieldError, InputError
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.model import Build, Option
 from elmpeg.core.verdicts import Verdict
+from elmpeg.devices.simulated import Simulated
 from elmpeg.store.accounts import Accounts, BrowserSession, Person
 from elmpeg.store.builds import Author, Builds, Conflict, Head, Saved, UndoState
+from elmpeg.store.devices import Devices
+from elmpeg.store.photos import Photos
 from elmpeg.store.stock import Shelf
 from elmpeg.web.clashes import ClashRow, in_words
 from elmpeg.web.settings import Settings
 from elmpeg.web.showing import Show
+from elmpeg.web.streams import Hub
 
 HERE = Path(__file__).parent
+Bench = dict[tuple[int, str], tuple[Simulated, str]]
+"""By person and kind: the simulated device on their bench, and its token."""
+BESIDE = (
+    "name",
+    "file",
+    "material",
+    "words",
+    "decision",
+    "units",
+    "line",
+    "reason",
+    "id",
+    "kind",
+    "on",
+    "axis",
+    "hole",
+    "thread",
+    "start",
+    "between",
+)
+BESIDE += ("same_as", "lengthwise", "across", "heights", "where", "tool_sd", "what", "mark_where", "photo", "figure", "span_b", "span_text")
+BESIDE += ("pair_right", "bay_4", "bay_name", "csv", "points", "read_tape", "held_at", "device_name")
+"""Fields whose refusals stand beside them on their pages; the rest is told at the top."""
+BESIDE_ENDS = ("_value", "_x", "_y", "_z")
 KEPT_PER_OPTION = 3
 KEPT_OPTIONS = 100
 """Evaluations kept: the newest few of each option that somebody looks at."""
@@ -54,6 +84,11 @@ class Shop:
     builds: Builds
     shelf: Shelf
     templates: Environment
+    devices: Devices
+    photos: Photos
+    hub: Hub = field(default_factory=Hub)
+    bench: Bench = field(default_factory=dict)
+    last_sequence: dict[int, int] = field(default_factory=dict)
     evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
 
     def evaluated(self, head: Head, option_id: str) -> Evaluation:
@@ -164,6 +199,7 @@ class Desk:
             show=self.show,
             typed=self.form,
             errors=errors,
+            loose={f: m for f, m in errors.items() if "." not in f and f not in BESIDE and not f.endswith(BESIDE_ENDS)},
             outcome=outcome,
             clashes=self._clashes(outcome.conflict),
             posted=[(k, v) for k, v in self.form.multi_items() if isinstance(v, str) and k not in ("csrf", "base")],
@@ -175,11 +211,21 @@ class Desk:
     def _clashes(self, conflict: Conflict | None) -> list[ClashRow]:
         return in_words(conflict, self.show) if conflict else []
 
+    @staticmethod
+    def query(**fields: str) -> str:
+        """Fields as the query of an address."""
+        return urlencode({k: v for k, v in fields.items() if v})
+
     def go(self, path: str) -> Response:
         """Send the browser to another page."""
         if self.request.headers.get("HX-Request") == "true":
             return Response(status_code=204, headers={"HX-Redirect": path})
         return RedirectResponse(path, status_code=303)
+
+
+def now() -> str:
+    """The time as readings keep it."""
+    return datetime.now().replace(microsecond=0).isoformat()
 
 
 @dataclass

@@ -21,7 +21,11 @@ OPEN_PATHS = ("/sign-in", "/healthz")
 OPEN_FOLDER = "/static/"
 API = "/api/"
 SAFE = ("GET", "HEAD", "OPTIONS")
-LARGEST_BODY = 10_000_000
+LARGEST_BODY = 13_000_000
+"""A photograph of 12 MB with the form around it."""
+LARGEST_ZIP = 200_000_000
+NEW_BUILD, FILE_OF_BUILD = "/builds", "/file"
+DEVICES = "/api/v1/readings"
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; "
     "form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'"
@@ -50,6 +54,13 @@ async def guard(request: Request, call_next: RequestResponseEndpoint) -> Respons
 def _identified(request: Request, shop: Shop) -> Response | None:
     api = request.url.path.startswith(API)
     header = request.headers.get("authorization", "")
+    if request.url.path == DEVICES:
+        # A device's token opens this one door and no other.
+        request.state.device = shop.devices.of_token(header[7:].strip()) if header.lower().startswith("bearer ") else None
+        if request.state.device is not None:
+            return None
+        said = [{"field": "authorization", "message": "needs the token of a device; its holder makes one on their own page"}]
+        return JSONResponse({"errors": said}, 401, headers={"WWW-Authenticate": "Bearer"})
     if api and header.lower().startswith("bearer "):
         request.state.bearer = shop.accounts.bearer(header[7:].strip())
     if request.state.bearer is None:
@@ -87,9 +98,10 @@ class BodyLimit:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
+        largest = LARGEST_ZIP if scope["path"] == NEW_BUILD or scope["path"].endswith(FILE_OF_BUILD) else LARGEST_BODY
         declared = next((int(v) for k, v in scope["headers"] if k == b"content-length" and v.isdigit()), 0)
-        if declared > LARGEST_BODY:
-            said = {"errors": [{"field": "file", "message": f"is too large; at most {LARGEST_BODY // 1_000_000} MB are taken"}]}
+        if declared > largest:
+            said = {"errors": [{"field": "file", "message": f"is too large; at most {largest // 1_000_000} MB are taken"}]}
             await JSONResponse(said, 413)(scope, receive, send)
             return
         taken = 0
@@ -98,7 +110,7 @@ class BodyLimit:
             nonlocal taken
             message = await receive()
             taken += len(message.get("body", b""))
-            if taken > LARGEST_BODY:
+            if taken > largest:
                 return {"type": "http.disconnect"}
             return message
 

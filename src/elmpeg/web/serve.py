@@ -37,7 +37,7 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
         shop = app.state.shop
         seed(shop.accounts, shop.builds, shop.shelf)
     threading.Thread(target=_announce, args=(host, chosen), daemon=True).start()
-    uvicorn.run(app, host=host, port=chosen, log_level="warning", proxy_headers=True, server_header=False)
+    uvicorn.run(app, host=host, port=chosen, log_level="warning", proxy_headers=True, server_header=False, timeout_graceful_shutdown=3)
     return 0
 
 

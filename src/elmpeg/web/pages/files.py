@@ -10,7 +10,7 @@ from starlette.datastructures import UploadFile
 
 from elmpeg.core.errors import InputError
 from elmpeg.core.model import Build
-from elmpeg.formats import build_file
+from elmpeg.formats import build_file, build_zip
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.pages import builds as builds_page
 from elmpeg.web.security import ChangeDesk, ReadDesk
@@ -41,12 +41,20 @@ def export(build_id: str, desk: ReadDesk) -> Response:
 
 
 def _read(desk: Desk) -> Build:
+    """The build in a file; of a zip, its photographs are kept too."""
     upload = desk.form.get("file")
     if not isinstance(upload, UploadFile) or not upload.filename:
         raise InputError("file", "Choose a build file first.")
     with upload.file as file:
-        data = file.read(build_file.LARGEST_BYTES + 1)
-    return build_file.read(data)
+        data = file.read(build_zip.LARGEST_BYTES + 1)
+    if not data.startswith(build_zip.START):
+        build = build_file.read(data)
+        desk.shop.photos.require(build)
+        return build
+    carried = build_zip.read(data)
+    for picture in carried.pictures:
+        desk.shop.photos.keep(picture)
+    return carried.build
 
 
 @router.post("/builds", name="import_new")

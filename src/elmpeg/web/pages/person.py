@@ -8,6 +8,7 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 
 from elmpeg.core.errors import FieldError, InputError
+from elmpeg.core.survey import DEFAULT_TOOLS
 from elmpeg.store.accounts import Units
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.security import PostedDesk, ReadDesk
@@ -23,9 +24,18 @@ UNITS: dict[Units, str] = {
 THEMES = {"light": "Paper, for the day", "dark": "Dark, for night work"}
 
 
-def _page(desk: Desk, outcome: Outcome | None = None, secret: str = "") -> Response:
+def _page(desk: Desk, outcome: Outcome | None = None, secret: str = "", device_secret: str = "") -> Response:
     return desk.render(
-        "person.html", outcome, units=UNITS, themes=THEMES, tokens=desk.shop.accounts.tokens(desk.person), secret=secret, build=None
+        "person.html",
+        outcome,
+        units=UNITS,
+        themes=THEMES,
+        tokens=desk.shop.accounts.tokens(desk.person),
+        devices=desk.shop.devices.held_by(desk.person.id),
+        tools=DEFAULT_TOOLS,
+        secret=secret,
+        device_secret=device_secret,
+        build=None,
     )
 
 
@@ -52,6 +62,23 @@ def make_token(desk: PostedDesk) -> Response:
         return _page(desk, secret=desk.shop.accounts.make_token(desk.person, desk.text("name")))
     except InputError as refused:
         return _page(desk, Outcome(errors=refused.errors))
+
+
+@router.post("/me/devices", name="add_device")
+def add_device(desk: PostedDesk) -> Response:
+    """Take a measuring device on; its token is shown this once."""
+    tool = next((t.id for t in DEFAULT_TOOLS if t.id == desk.text("tool")), "tape")
+    try:
+        return _page(desk, device_secret=desk.shop.devices.add(desk.person.id, desk.text("device_name"), tool))
+    except InputError as refused:
+        return _page(desk, Outcome(errors=(FieldError("device_name", refused.message),)))
+
+
+@router.post("/me/devices/{device_id}/drop", name="drop_device")
+def drop_device(device_id: int, desk: PostedDesk) -> Response:
+    """Make a device's token useless."""
+    desk.shop.devices.drop(desk.person.id, device_id)
+    return _page(desk)
 
 
 @router.post("/me/tokens/{token_id}/drop", name="drop_token")

@@ -1,0 +1,54 @@
+"""Photographs, as files beside the database, each under a name taken from its content."""
+
+from __future__ import annotations
+
+import os
+import re
+import tempfile
+from pathlib import Path
+
+from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.model import Build
+from elmpeg.formats.photographs import Picture
+
+NAME = re.compile(r"[0-9a-f]{24}\.(jpg|png|webp)")
+TYPES = {"jpg": "image/jpeg", "png": "image/png", "webp": "image/webp"}
+
+
+class Photos:
+    """The folder of pictures."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+
+    def keep(self, picture: Picture) -> None:
+        """Keep a picture and its small copy; the same picture twice is one file."""
+        self._folder.mkdir(parents=True, exist_ok=True)
+        self._write(self._folder / f"{picture.id}.thumb", picture.thumb)
+        self._write(self._folder / picture.id, picture.data)
+
+    def _write(self, path: Path, data: bytes) -> None:
+        if path.exists():
+            return
+        # Written aside and moved into place, so that nobody ever reads half a picture.
+        with tempfile.NamedTemporaryFile(dir=self._folder, delete=False) as out:
+            out.write(data)
+        os.replace(out.name, path)
+
+    def require(self, build: Build) -> None:
+        """Raise InputError where a build lists photographs that are not kept here."""
+        lacking = [p for p in build.photos if not NAME.fullmatch(p.id) or not (self._folder / p.id).is_file()]
+        if lacking:
+            says = f"names {len(lacking)} photographs that are not here, “{lacking[0].name}” among them; bring the build in as a zip"
+            raise InputError("file", says)
+
+    def read(self, photo_id: str, thumb: bool = False) -> bytes:
+        """A picture, or its small copy; raises MissingError."""
+        path = self._folder / (f"{photo_id}.thumb" if thumb else photo_id)
+        if not NAME.fullmatch(photo_id) or not path.is_file():
+            raise MissingError("there is no such photograph")
+        return path.read_bytes()
+
+    def type_of(self, photo_id: str, thumb: bool = False) -> str:
+        """The media type of a picture."""
+        return "image/jpeg" if thumb else TYPES.get(photo_id.rsplit(".", 1)[-1], "application/octet-stream")

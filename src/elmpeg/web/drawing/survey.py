@@ -1,0 +1,140 @@
+"""How a point was got, and how a vehicle stands: plan and side to true scale, with what was measured written on."""
+
+from __future__ import annotations
+
+from markupsafe import Markup
+
+from elmpeg.core.locating import bases_of, surveyed
+from elmpeg.core.model import Build
+from elmpeg.core.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
+from elmpeg.core.survey import VEHICLE, Levelling, Point
+from elmpeg.core.vectors import Vec3
+from elmpeg.web.drawing import svg
+from elmpeg.web.drawing.bay import VIEW_NAMES
+from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet
+from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length
+from elmpeg.web.showing import Show
+
+POINT_PX = (420.0, 216.0)
+LEVEL_PX = (420.0, 190.0)
+LEAST_MM = 240.0
+"""A window never shows less than this across: a point alone says nothing."""
+ROUND = 0.22
+
+
+def point_sheet(build: Build, point: Point, view: View, show: Show) -> Markup:
+    """A point with the points it was measured from, the tapes between them, and the part or vehicle around it."""
+    survey = surveyed(build)
+    fix = survey.points[point.id].fix
+    solids = build.solids if point.on == VEHICLE else build.component(point.on).solids
+    bases = [b for b in bases_of(point) if b in survey.points]
+    near = [fix.xyz_mm, *(survey.points[b].xyz_mm for b in bases)]
+    if fix.other_mm is not None:
+        near.append(fix.other_mm)
+    if not bases:
+        near.append((0.0, 0.0, 0.0))
+    page = _Page(fitted(view, *POINT_PX, _around(near, view)), show)
+    page.solids(solids)
+    page.datum()
+    texts = {r.held_at: r.text for r in point.readings if r.axis == "tape" and not r.dropped}
+    at = page.p.of(fix.xyz_mm)
+    for base in bases:
+        held = page.p.of(survey.points[base].xyz_mm)
+        page.drawn.append(svg.line(held, at, "tape"))
+        page.sheet.cover_line(held, at, SOFT)
+        page.drawn.append(svg.element("circle", cx=held[0], cy=held[1], r=5.0, class_="base"))
+        page.label(held, build.point(base).name, "base")
+        if base in texts:
+            page.label(((held[0] + at[0]) / 2, (held[1] + at[1]) / 2), texts[base], "tape")
+    if not bases:
+        page.offsets(fix.xyz_mm)
+    if fix.other_mm is not None:
+        other = page.p.of(fix.other_mm)
+        page.drawn.append(svg.element("circle", svg.title("the other place that fits"), cx=other[0], cy=other[1], r=7.0, class_="other"))
+        page.label(other, "or here", "other")
+    page.drawn += [svg.element("circle", cx=at[0], cy=at[1], r=8.0, class_="here-point"), svg.element("circle", cx=at[0], cy=at[1], r=2.0)]
+    page.label(at, point.name, "here", -1)
+    return page.markup(f"{VIEW_NAMES[view]} of {point.name} and what it was measured from")
+
+
+def level_sheet(build: Build, levelling: Levelling, left_mm: tuple[float, ...], show: Show) -> Markup:
+    """Where heights were read, seen from above, and what each leaves over the best plane."""
+    places = [p.xyz_mm for p in levelling.places]
+    page = _Page(fitted("plan", *LEVEL_PX, _around(places, "plan")), show)
+    page.solids(build.solids)
+    page.datum()
+    for place, left in zip(levelling.places, left_mm, strict=True):
+        at = page.p.of(place.xyz_mm)
+        page.drawn.append(svg.element("circle", svg.title(place.name), cx=at[0], cy=at[1], r=6.0, class_="base"))
+        page.label(at, f"{place.name} {show.change(left, 0.0, 'mm')}", "base")
+    return page.markup("Plan of the places where heights were read")
+
+
+def _around(places: list[Vec3], view: View) -> Window:
+    i, j = AXES_OF_VIEW[view]
+    us, vs = [p[i] for p in places], [p[j] for p in places]
+    window = Window(min(us), min(vs), max(us), max(vs)).grown(ROUND)
+    u, v = (window.left_mm + window.right_mm) / 2, (window.bottom_mm + window.top_mm) / 2
+    half_u, half_v = max(window.right_mm - u, LEAST_MM / 2), max(window.top_mm - v, LEAST_MM / 4)
+    return Window(u - half_u, v - half_v, u + half_u, v + half_v)
+
+
+class _Page:
+    """One sheet being drawn."""
+
+    def __init__(self, projection: Projection, show: Show) -> None:
+        self.p, self.show = projection, show
+        self.sheet = Sheet(projection.width_px, projection.height_px)
+        self.drawn: list[str] = []
+        self.labels: list[Label] = []
+        self.sheet.cover([[(0, 0), (110, 0), (110, 24), (0, 24)]], HARD)
+
+    def solids(self, solids: tuple[Solid, ...]) -> None:
+        for solid in solids:
+            for outline in silhouette(solid, FIXED, self.p.view):
+                self.drawn.append(svg.polygon([self.p.flat(c) for c in outline], "structure", data_solid=solid.id))
+
+    def datum(self) -> None:
+        x, y = self.p.of((0.0, 0.0, 0.0))
+        if 0 < x < self.p.width_px and 0 < y < self.p.height_px:
+            self.drawn += [svg.line((x - 8, y), (x + 8, y), "datum"), svg.line((x, y - 8), (x, y + 8), "datum")]
+            self.label((x, y), "zero", "base")
+
+    def offsets(self, xyz_mm: Vec3) -> None:
+        """The two offsets that this view shows, as a tape would be laid: along, then across."""
+        i, j = AXES_OF_VIEW[self.p.view]
+        corner = [0.0, 0.0, 0.0]
+        corner[i] = xyz_mm[i]
+        a, b, c = self.p.of((0.0, 0.0, 0.0)), self.p.of((corner[0], corner[1], corner[2])), self.p.of(xyz_mm)
+        for start, end, axis in ((a, b, i), (b, c, j)):
+            self.drawn.append(svg.line(start, end, "tape"))
+            self.sheet.cover_line(start, end, SOFT)
+            if abs(start[0] - end[0]) + abs(start[1] - end[1]) > 24:
+                words = f"{'XYZ'[axis]} {self.show.entered(xyz_mm[axis], 'mm')}".replace("-", "\u2212")
+                self.label(((start[0] + end[0]) / 2, (start[1] + end[1]) / 2), words, "tape")
+
+    def label(self, at: Pixel, words: str, class_: str, gravity: int = 1) -> None:
+        short = words if len(words) <= 26 else words[:25] + "…"
+        self.labels.append(Label(at, short, f"label is-holds label-{class_}", f"{len(self.labels):03}", gravity))
+
+    def markup(self, label: str) -> Markup:
+        length = round_length(min(110.0, self.p.width_px / 3) / self.p.px_per_mm)
+        px, y = length * self.p.px_per_mm, self.p.height_px - 10
+        right = self.p.width_px - 12
+        self.sheet.cover([[(right - px - 6, y - 26), (right + 8, y - 26), (right + 8, y + 8), (right - px - 6, y + 8)]], HARD)
+        bar = [
+            svg.element(
+                "polyline", points=svg.points([(right - px, y - 6), (right - px, y), (right, y), (right, y - 6)]), class_="scale-bar"
+            ),
+            svg.text((right - px / 2, y - 8), f"{length:g} mm", "note", text_anchor="middle"),
+            svg.text((10, 17), VIEW_NAMES[self.p.view], "note"),
+        ]
+        placed = self.sheet.place(self.labels)
+        words = [svg.line(one.label.anchor, one.leader_end, f"leader {one.label.class_}") for one in placed]
+        for one in placed:
+            box = svg.element("rect", x=one.left, y=one.top, width=one.width, height=one.height, rx=3.0)
+            text = svg.text((one.left + one.width / 2, one.top + 16.5), one.label.words, "", text_anchor="middle")
+            words.append(svg.element("g", box, text, class_=one.label.class_))
+        body = [*self.drawn, *bar, *words]
+        scale = svg.number(self.p.px_per_mm * 1000)
+        return svg.sheet(self.p.width_px, self.p.height_px, "view is-survey", label, body, data_px_per_metre=scale)

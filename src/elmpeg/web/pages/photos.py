@@ -1,0 +1,49 @@
+"""Photographs: taken in with a form, shown, and listed."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from fastapi.responses import Response
+from starlette.datastructures import UploadFile
+
+from elmpeg.core import reference
+from elmpeg.core.errors import MissingError
+from elmpeg.core.model import Build
+from elmpeg.core.survey import Photo
+from elmpeg.formats import photographs
+from elmpeg.web.desk import Desk, now
+from elmpeg.web.security import ReadDesk
+
+router = APIRouter()
+LONGEST = 120
+
+
+def kept_from(desk: Desk, build_id: str, field: str) -> Photo | None:
+    """The photograph in a form, cleaned and kept; None where none was chosen. Raises InputError beside the field."""
+    upload = desk.form.get(field)
+    if not isinstance(upload, UploadFile) or not upload.filename:
+        return None
+    with upload.file as file:
+        data = file.read(photographs.LARGEST_BYTES + 1)
+    picture = photographs.cleaned(data, field)
+    desk.shop.photos.keep(picture)
+    name = " ".join(upload.filename.replace("\\", "/").rsplit("/", 1)[-1].split())[:LONGEST] or "photograph"
+    caption = " ".join(desk.text("caption").split())[:LONGEST]
+    return Photo(picture.id, name, caption, picture.width_px, picture.height_px, len(picture.data), desk.person.name, now())
+
+
+def with_kept(build: Build, photo: Photo | None) -> tuple[Build, str]:
+    """The build with a photograph listed, and its id; unchanged and empty for none."""
+    return (build, "") if photo is None else (reference.with_photo(build, photo), photo.id)
+
+
+@router.get("/builds/{build_id}/photos/{photo_id}", name="photo")
+def photo(build_id: str, photo_id: str, desk: ReadDesk) -> Response:
+    """One of a build's photographs, or its small copy."""
+    build = desk.shop.builds.head(build_id).build
+    if all(p.id != photo_id for p in build.photos):
+        raise MissingError("this build has no such photograph")
+    small = desk.text("small") == "1"
+    data = desk.shop.photos.read(photo_id, small)
+    headers = {"Cache-Control": "private, max-age=31536000, immutable", "Content-Disposition": "inline"}
+    return Response(data, media_type=desk.shop.photos.type_of(photo_id, small), headers=headers)
