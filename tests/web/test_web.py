@@ -12,7 +12,7 @@ from elmpeg.demo.seed import PASSWORD
 from elmpeg.formats import build_file
 from tests.shop import Browser, TestShop
 
-PATHS = {"build_id": "cairn-2", "round_id": "round-3", "token_id": "1"}
+PATHS = {"build_id": "cairn-2", "round_id": "round-3", "token_id": "1", "device_id": "1", "kind": "caliper", "photo_id": "none"}
 
 
 class WithShop(unittest.TestCase):
@@ -315,7 +315,7 @@ class Files(WithShop):
             answer = self.teo.client.post("/builds", files={"file": ("c.json", data)}, headers={"X-CSRF-Token": self.teo.csrf})
             self.assertEqual(answer.status_code, 422)
             self.assertIn("field-error", answer.text)
-        large = self.teo.client.post("/builds", content=b"x" * 10_000_001, headers={"X-CSRF-Token": self.teo.csrf})
+        large = self.teo.client.post("/builds/cairn-2/bay/move", content=b"x" * 13_000_001, headers={"X-CSRF-Token": self.teo.csrf})
         self.assertEqual(large.status_code, 413)
         self.assertEqual(self.shop.shop.builds.ids(), before)
 

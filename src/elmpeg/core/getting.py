@@ -307,7 +307,11 @@ class _Maker:
             plain = self.entered()
             wide = tuple(Part(_along(i, max(UNMEASURED_SD_MM, norm(p.shift_mm)))) for i, p in enumerate(plain.parts))
             return Fix(
-                plain.xyz_mm, wide, self.axis_sd, trouble=f"It is not fixed: {short.message}", disagreements=tuple(self.disagreements)
+                plain.xyz_mm,
+                wide,
+                self.axis_sd,
+                trouble="; ".join(self.lacking) or f"It is not fixed: {short.message}",
+                disagreements=tuple(self.disagreements),
             )
         parts, follows = self._slopes(found, tapes, coordinates)
         return Fix(

@@ -28,12 +28,17 @@ KEPT = 8
 
 @record
 class Located:
-    """A point's coordinates in its own frame, the standard deviation of each, and how they were got."""
+    """A point's coordinates in its own frame, the standard deviation of each, and how they were got.
+
+    ``among_sd_mm`` leaves out how level the vehicle stood: that tilts all points
+    together and changes no distance from one to another.
+    """
 
     xyz_mm: Vec3
     sd_mm: Vec3
     axis_sd_deg: float
     fix: Fix
+    among_sd_mm: Vec3
 
 
 @record
@@ -86,13 +91,16 @@ def _surveyed(build: Build) -> Survey:
         for base in bases_of(point):
             if base in points and base not in fixes:
                 locate(points[base])
-        bases = {b: (places[b], max(found[b].sd_mm)) for b in bases_of(point) if b in places}
+        bases = {b: (places[b], max(found[b].among_sd_mm)) for b in bases_of(point) if b in places}
         fix = fixed(point, tools, levellings, bases)
         fixes[point.id], places[point.id] = fix, fix.xyz_mm
         totals[point.id] = _total(fix, totals)
         for levelling, slopes in fix.tilts:
             tilts.setdefault(levelling, {})[point.id] = slopes
-        found[point.id] = Located(fix.xyz_mm, _sd(fix, totals[point.id], fixes, sd_deg), fix.axis_sd_deg, fix)
+        among = _squares(fix, totals[point.id], fixes)
+        tilted = _tilt_squares(fix, sd_deg)
+        whole = (among[0] + tilted[0], among[1] + tilted[1], among[2] + tilted[2])
+        found[point.id] = Located(fix.xyz_mm, _roots(whole), fix.axis_sd_deg, fix, _roots(among))
 
     for point in build.points:
         if point.id not in fixes:
@@ -125,16 +133,25 @@ def _total(fix: Fix, totals: dict[str, dict[str, Matrix]]) -> dict[str, Matrix]:
     return slopes
 
 
-def _sd(fix: Fix, slopes: dict[str, Matrix], fixes: dict[str, Fix], sd_deg: dict[str, float]) -> Vec3:
+def _squares(fix: Fix, slopes: dict[str, Matrix], fixes: dict[str, Fix]) -> Vec3:
     squares = [sum(part.shift_mm[i] ** 2 for part in fix.parts) for i in range(3)]
     for base, matrix in slopes.items():
         for part in fixes[base].parts:
             for i, v in enumerate(matrix @ np.array(part.shift_mm)):
                 squares[i] += float(v) ** 2
+    return (squares[0], squares[1], squares[2])
+
+
+def _tilt_squares(fix: Fix, sd_deg: dict[str, float]) -> Vec3:
+    squares = [0.0, 0.0, 0.0]
     for levelling, tilted in fix.tilts:
         for slope in tilted:
             for i in range(3):
                 squares[i] += (slope[i] * sd_deg.get(levelling, NO_LEVEL_SD_DEG)) ** 2
+    return (squares[0], squares[1], squares[2])
+
+
+def _roots(squares: Vec3) -> Vec3:
     return (math.sqrt(squares[0]), math.sqrt(squares[1]), math.sqrt(squares[2]))
 
 

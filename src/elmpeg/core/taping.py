@@ -165,6 +165,7 @@ def _places(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> list[Array]:
             lambda p: _left(p, tapes, known) / sds,
             middle + way * reach * 0.7,
             jac=lambda p: -_slopes(p, tapes, known),
+            method="lm",
             xtol=1e-14,
             ftol=1e-14,
             gtol=1e-12,

@@ -7,6 +7,7 @@ from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder
 from elmpeg.core.survey import VEHICLE, Datum, Point
 from elmpeg.core.vectors import Vec3
+from elmpeg.demo.bookworm_survey import with_survey
 
 _UP: Vec3 = (0, 0, 1)
 _BACK: Vec3 = (1, 0, 0)
@@ -15,7 +16,7 @@ _MOTOR = Pose(2900.0, 0.0, 560.0, 0.0, 2.0, 0.0)
 
 def build() -> Build:
     """The build as it stands after the first week."""
-    return Build(
+    made = Build(
         id="bookworm",
         name="Bookworm, library bus",
         vehicle="Tallis & Crane single-decker, 1970s",
@@ -87,3 +88,4 @@ def build() -> Build:
             "Stands under the frame before anyone is under the vehicle; a jack is not a stand.",
         ),
     )
+    return with_survey(made)

@@ -27,6 +27,7 @@ from elmpeg.core.pose import Pose, placed
 from elmpeg.core.solids import Box, Cylinder, Extrusion
 from elmpeg.core.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.core.vectors import Vec3
+from elmpeg.demo.cairn_survey import with_survey
 from elmpeg.demo.shelf import SHELF
 
 LOW = Pose(740.0, -12.0, 588.0, 0.0, 3.4, 0.0)
@@ -135,9 +136,9 @@ def _seats() -> tuple[Point, ...]:
     engine_axis: Vec3 = (0.0436, 0.0, 0.999)
     up: Vec3 = (0, 0, 1)
     return (
-        _seat("LM-seat", "left engine seat", (427.9, -227.4, 553.4), engine_axis, 14, "553.4", "Teo Marsh"),
-        _seat("RM-seat", "right engine seat", (427.6, 202.7, 556.2), engine_axis, 14, "556.2", "Wil Adeyemi"),
-        _seat("GM-seat", "gearbox seat", (1213.4, -11.6, 425.0), engine_axis, 20, "425", "Teo Marsh"),
+        _seat("LM-seat", "left engine seat", (427.9, -227.4, 553.4), engine_axis, 14, "Teo Marsh"),
+        _seat("RM-seat", "right engine seat", (427.6, 202.7, 556.2), engine_axis, 14, "Wil Adeyemi"),
+        _seat("GM-seat", "gearbox seat", (1213.4, -11.6, 425.0), engine_axis, 20, "Teo Marsh"),
         Point("C1-seat", "compressor front seat", VEHICLE, "hole", (1740.3, -470.4, 680.0), up, 9, "measured", "caliper", 0.2),
         Point("C2-seat", "compressor rear seat", VEHICLE, "hole", (1920.2, -469.7, 701.9), up, 9, "measured", "caliper", 0.2),
         Point(
@@ -159,9 +160,18 @@ def _seats() -> tuple[Point, ...]:
     )
 
 
-def _seat(point_id: str, name: str, xyz_mm: Vec3, axis: Vec3, hole_mm: float, text: str, person: str) -> Point:
+def _seat(point_id: str, name: str, xyz_mm: Vec3, axis: Vec3, hole_mm: float, person: str) -> Point:
     readings = tuple(
-        Reading(f"r{k}", "z", text, xyz_mm[2] + off, "caliper", person, f"2026-10-2{k}T09:3{k}:00", "straightedge across the rails")
+        Reading(
+            f"r{k}",
+            "z",
+            f"{xyz_mm[2] + off:.2f}",
+            xyz_mm[2] + off,
+            "caliper",
+            person,
+            f"2026-10-2{k}T09:3{k}:00",
+            "straightedge across the rails",
+        )
         for k, off in ((1, 0.05), (2, -0.05))
     )
     return Point(point_id, name, VEHICLE, "hole", xyz_mm, axis, hole_mm, "measured", "caliper", 0.25, readings=readings)
@@ -236,7 +246,7 @@ def build() -> Build:
             "Elm Peg computes positions; it does not certify strength. Structural changes need an inspector.",
         ),
     )
-    return _with_story(made)
+    return _with_story(with_survey(made))
 
 
 def _with_story(made: Build) -> Build:

@@ -31,6 +31,7 @@ MOVED_MM = 0.05
 """A coordinate that differs by less is the same one, rounded on its way through the file."""
 TURNED = 1e-3
 FORMULA = re.compile(r"^[=+\-@\t\r]")
+FIGURE = re.compile(r"[+\-]?[\d\s./,]+(?: ?(?:mm|in|°))?")
 INCH = float(MM_PER_INCH)
 
 
@@ -153,7 +154,7 @@ def _written(columns: tuple[Column, ...], rows: list[tuple[str, ...]], unit: Len
 
 def _defanged(text: str) -> str:
     """Text that a spreadsheet would run as a formula, kept as text."""
-    return f"'{text}" if FORMULA.match(text) else text
+    return f"'{text}" if FORMULA.match(text) and not FIGURE.fullmatch(text) else text
 
 
 # In
@@ -473,7 +474,7 @@ class _Readings(_Reader):
         raw = self.raw(cells, "text").replace("\u2212", "-")
         if raw[:1] in "=@" and raw:
             raise InputError("text", f"“{raw[:40]}” is a formula; write the figure that it gives")
-        return raw[1:] if raw.startswith("'") else raw
+        return raw.removeprefix("'")
 
     def _point(self, cells: list[str], column: str) -> str:
         text = self.text(cells, column)

@@ -94,7 +94,7 @@ def _side(scene: Scene, a: str, b: str) -> float:
 
 
 def _spans_between(build: Build, a: str, b: str) -> tuple[Span, ...]:
-    return tuple(s for s in build.spans if not s.dropped and {s.a, s.b} == {a, b})
+    return tuple(sorted((s for s in build.spans if not s.dropped and {s.a, s.b} == {a, b}), key=lambda s: s.id))
 
 
 def tool_sd_mm(build: Build, tool_id: str) -> float:
@@ -166,9 +166,9 @@ class SpanFit:
 
 def span_fit(scene: Scene) -> SpanFit:
     """The network of all tapes that count."""
-    spans = tuple(s for s in scene.build.spans if not s.dropped)
+    spans = tuple(sorted((s for s in scene.build.spans if not s.dropped), key=lambda s: s.id))
     names = tuple(dict.fromkeys(p for s in spans for p in (s.a, s.b)))
-    nodes = tuple(Node(p, scene.xyz(p), scene.located(p).sd_mm) for p in names)
+    nodes = tuple(Node(p, scene.xyz(p), scene.located(p).among_sd_mm) for p in names)
     struts = tuple(Strut(s.id, s.a, s.b, s.value_mm, max(tool_sd_mm(scene.build, s.tool), LEAST_SD_MM)) for s in spans)
     return SpanFit(spans, network_fit(nodes, struts))
 
@@ -231,7 +231,8 @@ def sightings(scene: Scene, root_id: str) -> tuple[PointPair, ...]:
     """An assembly's points that were measured in the vehicle too: in the driving part's frame, and as found."""
     root = scene.placement(root_id)
     pairs = []
-    for point in scene.build.points:
+    # In the order of their ids, so that the last digit does not hang on how the build lists them.
+    for point in sorted(scene.build.points, key=lambda p: p.same_as):
         if point.same_as:
             bench = scene.declared(point.same_as)
             if bench.on != VEHICLE and root_of(scene.build, bench.on).id == root_id:

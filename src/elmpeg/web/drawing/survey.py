@@ -43,7 +43,7 @@ def point_sheet(build: Build, point: Point, view: View, show: Show) -> Markup:
         page.drawn.append(svg.line(held, at, "tape"))
         page.sheet.cover_line(held, at, SOFT)
         page.drawn.append(svg.element("circle", cx=held[0], cy=held[1], r=5.0, class_="base"))
-        page.label(held, build.point(base).name, "base")
+        page.label(held, base, "base")
         if base in texts:
             page.label(((held[0] + at[0]) / 2, (held[1] + at[1]) / 2), texts[base], "tape")
     if not bases:
@@ -53,7 +53,7 @@ def point_sheet(build: Build, point: Point, view: View, show: Show) -> Markup:
         page.drawn.append(svg.element("circle", svg.title("the other place that fits"), cx=other[0], cy=other[1], r=7.0, class_="other"))
         page.label(other, "or here", "other")
     page.drawn += [svg.element("circle", cx=at[0], cy=at[1], r=8.0, class_="here-point"), svg.element("circle", cx=at[0], cy=at[1], r=2.0)]
-    page.label(at, point.name, "here", -1)
+    page.label(at, point.id, "here", -1)
     return page.markup(f"{VIEW_NAMES[view]} of {point.name} and what it was measured from")
 
 
