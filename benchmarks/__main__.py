@@ -6,6 +6,7 @@ import statistics
 import sys
 import time
 from collections.abc import Callable
+from dataclasses import replace
 
 from tests.shop import TestShop
 
@@ -14,6 +15,7 @@ from elmpeg.core import edits
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.stacking import StockKind, best_stacks
 from elmpeg.demo import cairn
+from elmpeg.store.builds import Author
 
 
 def timed(name: str, limit_ms: float, runs: int, act: Callable[[int], object]) -> bool:
@@ -32,7 +34,7 @@ def timed(name: str, limit_ms: float, runs: int, act: Callable[[int], object]) -
 
 def main() -> int:
     """0 when every median is within its limit."""
-    build, large = cairn.build(), synthetic.build()
+    build, large, measured = cairn.build(), synthetic.build(), synthetic.measured()
     shop = TestShop()
     browser = shop.browser("teo")
 
@@ -53,11 +55,24 @@ def main() -> int:
         assert answer.status_code == 200
         return answer
 
+    shop.shop.builds.add(measured, Author(None, "bench"), "for measuring")
+
+    def doubt_of_all(k: int) -> object:
+        """Doubt of every check with nothing remembered: the survey is made anew as well."""
+        return evaluate(replace(build, points=tuple(replace(p, note=f"{p.note}{k}") for p in build.points)), "low")
+
+    def open_measure(k: int) -> object:
+        answer = browser.get(f"/builds/measured/measure?point=n{k}")
+        assert answer.status_code == 200
+        return answer
+
     stock = tuple(StockKind(str(k), 0.5 + k * 0.7, 12) for k in range(40))
     results = [
         timed("evaluate the demo build, option low and level", 20, 60, lambda k: evaluate(steps[k], "low")),
         timed("answer one move: save, evaluate, draw three views, checks", 100, 60, answer_a_move),
         timed("evaluate 60 components, 300 points, 80 mounts, 6 lines", 150, 30, lambda k: evaluate(large_steps[k], "o")),
+        timed("doubt of all checks of the demo build, nothing kept", 1000, 30, doubt_of_all),
+        timed("open Measure of a build with 2,000 readings", 300, 20, open_measure),
         timed("search 40 stock kinds, 12 pieces", 2000, 5, lambda k: best_stacks(123.4 + k, 0.5, stock, 12)),
         timed("open the Bay", 200, 30, lambda k: browser.get("/builds/cairn-2/bay?option=low")),
     ]

@@ -1,14 +1,17 @@
-"""A build far larger than a real one, for measuring: 60 components, 300 points, 80 mounts, 6 drivelines, 20 rooms."""
+"""Builds far larger than a real one, for measuring: 60 components, 300 points, 80 mounts, 6 drivelines, 20 rooms; or 2,000 readings."""
 
 from __future__ import annotations
 
+import math
 import random
+from dataclasses import replace
 
 from elmpeg.core.model import Build, Component, Driveline, LineJoint, Mount, Option, Position, Room, SolidRef
 from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder, Extrusion
-from elmpeg.core.survey import VEHICLE, Datum, Point
+from elmpeg.core.survey import VEHICLE, Datum, Point, Reading
 
+READINGS = 2000
 COMPONENTS, POINTS, MOUNTS, LINES, ROOMS = 60, 300, 80, 6, 20
 
 
@@ -55,3 +58,32 @@ def build() -> Build:
         rooms=rooms,
         options=(Option("o", "Only", (Position("c0", components[0].pose),)),),
     )
+
+
+def measured() -> Build:
+    """The same build with 2,000 readings: 250 points on the vehicle by offsets, every fifth by five tapes."""
+    rng = random.Random(12)
+    points: list[Point] = []
+    known = [Point(f"k{k}", f"known {k}", VEHICLE, "hole", (700.0 * k, (-400.0, 400.0)[k % 2], 600.0 + 30 * k)) for k in range(6)]
+    taken = 0
+    while taken < READINGS:
+        k = len(points)
+        true = (rng.uniform(0, 4000), rng.uniform(-700, 700), rng.uniform(200, 1200))
+        if k % 5:
+            axes = ("x", "y", "z")
+            readings = tuple(
+                Reading(f"r{n}", axes[n % 3], f"{true[n % 3]:.1f}", true[n % 3] + rng.gauss(0, 0.5), "tape", "Pip", "2026-11-20T09:00:00")
+                for n in range(9)
+            )
+            points.append(Point(f"n{k}", f"noted {k}", VEHICLE, "hole", true, (0, 0, 1), 10, readings=readings))
+        else:
+            readings = tuple(
+                Reading(
+                    f"r{n}", "tape", "x", math.dist(true, o.xyz_mm) + rng.gauss(0, 0.7), "tape", "Pip", "2026-11-20T09:00:00", held_at=o.id
+                )
+                for n, o in enumerate(known[:5])
+            )
+            points.append(Point(f"n{k}", f"noted {k}", VEHICLE, "hole", true, (0, 0, 1), 10, got="tapes", readings=readings, near_mm=true))
+        taken += len(readings)
+    made = build()
+    return replace(made, id="measured", name="Measured", points=(*made.points, *known, *points))

@@ -37,6 +37,9 @@ Array = NDArray[np.float64]
 
 SAMPLES = 180
 """Positions over half a turn of the input; every cross repeats after half a turn."""
+_COSINES = np.cos(np.arange(SAMPLES) * (math.pi / SAMPLES))[:, None]
+_SINES = np.sin(np.arange(SAMPLES) * (math.pi / SAMPLES))[:, None]
+"""Half a turn of the input in steps; everything repeats after that."""
 STRAIGHT_DEG = 1e-7
 """Joint angle below which a joint counts as straight: its ripple is below 1e-17."""
 SHORTEST_SHAFT_MM = 1e-3
@@ -184,9 +187,8 @@ def _passed_on(axes: tuple[Vec3, ...], joints: tuple[Joint, ...], phases_deg: tu
     driving side: the derivative of the definition that the driven ears lie along
     (leaving axis x driving ears).
     """
-    theta = np.arange(SAMPLES) * (math.pi / SAMPLES)
     along = any_perpendicular(axes[0])
-    ears = np.outer(np.cos(theta), along) + np.outer(np.sin(theta), cross(axes[0], along))
+    ears = _COSINES * np.array(along) + _SINES * np.array(cross(axes[0], along))
     speed, rate = np.ones(SAMPLES), np.zeros(SAMPLES)
     speeds: list[Array] = []
     rates: list[Array] = []
@@ -205,7 +207,7 @@ def _passed_on(axes: tuple[Vec3, ...], joints: tuple[Joint, ...], phases_deg: tu
                 rate = rate * ratio + speed * speed * slope
                 speed = speed * ratio
             ears = ears @ _crossing(leaving)
-            ears /= np.linalg.norm(ears, axis=1)[:, None]
+            ears /= np.sqrt(np.einsum("ij,ij->i", ears, ears))[:, None]
         elif bent:
             ears = _rotated(ears, unit(cross(arriving, leaving)), bend)
         speeds.append(speed)

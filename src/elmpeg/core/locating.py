@@ -14,9 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from elmpeg.core.getting import Fix, fixed
+from elmpeg.core.kept import Kept
 from elmpeg.core.model import Build
 from elmpeg.core.record import record
-from elmpeg.core.survey import Levelling, Point, Tool
+from elmpeg.core.survey import Point
 from elmpeg.core.tilting import NO_LEVEL_SD_DEG
 from elmpeg.core.vectors import Vec3
 
@@ -57,18 +58,12 @@ class Survey:
     sd_deg: dict[str, float]
 
 
-_kept: list[tuple[tuple[Point, ...], tuple[Tool, ...], tuple[Levelling, ...], Survey]] = []
+_kept: Kept[Survey] = Kept(KEPT)
 
 
 def surveyed(build: Build) -> Survey:
-    """Locate every point of a build. Points that cannot be located stand at their entered figures, and say why."""
-    for points, tools, levellings, made in _kept:
-        if points is build.points and tools is build.tools and levellings is build.levellings:
-            return made
-    made = _surveyed(build)
-    _kept.insert(0, (build.points, build.tools, build.levellings, made))
-    del _kept[KEPT:]
-    return made
+    """All points of a build. Points that cannot be located stand at their entered figures, and say why."""
+    return _kept.get((build.points, build.tools, build.levellings), lambda: _surveyed(build))
 
 
 def located(build: Build, point_id: str) -> Located:

@@ -78,13 +78,15 @@ class Scene:
 
     def located(self, point_id: str) -> Located:
         """The point's coordinates and doubt in its own frame."""
-        self.declared(point_id)
-        return self.survey.points[point_id]
+        try:
+            return self.survey.points[point_id]
+        except KeyError:
+            raise MissingError(f"this build has no point “{point_id}”") from None
 
     def local(self, point_id: str) -> Vec3:
         """The point in its own frame, mm."""
         xyz = self.located(point_id).xyz_mm
-        shift = self._shifts.get(point_id)
+        shift = self._shifts.get(point_id) if self._shifts else None
         return xyz if shift is None else add(xyz, shift)
 
     def placement(self, on: str) -> Placed:
@@ -104,6 +106,13 @@ class Scene:
     def xyz(self, point_id: str) -> Vec3:
         """The point in the vehicle frame, mm."""
         return self.placement(self.declared(point_id).on).point(self.local(point_id))
+
+    def on_root(self, point_id: str) -> Vec3:
+        """A component's point in the frame of its assembly's driving part; no option moves it there."""
+        on = self.declared(point_id).on
+        if on in self._assemblies:
+            return self.local(point_id)
+        return self._assemblies[self._roots[on]][on].point(self.local(point_id))
 
     def axis(self, point_id: str) -> Vec3 | None:
         """The point's axis in the vehicle frame, None where it has none."""

@@ -7,6 +7,7 @@ import math
 from elmpeg.core.checks import Check, Family, Input, Remedy
 from elmpeg.core.doubt import caveat, doubt_of
 from elmpeg.core.errors import InputError
+from elmpeg.core.kept import Kept
 from elmpeg.core.measuring import MM_PER_INCH
 from elmpeg.core.model import Build
 from elmpeg.core.network import NetworkFit, Node, Strut, network_fit
@@ -26,15 +27,25 @@ INCH = float(MM_PER_INCH)
 NEVER_MM = 1e-9
 
 
+KEPT = 8
+_kept: Kept[tuple[Check, ...]] = Kept(KEPT)
+
+
 def cross_checks(scene: Scene) -> tuple[Check, ...]:
     """All cross-checks of a build in one option."""
+    build = scene.build
+    # None of these hangs on where an option puts a part, so a move leaves them as they are.
+    measured = (build.points, build.tools, build.levellings, build.spans, build.pairs, build.bays, build.components, build.limits)
+    return (*_kept.get(measured, lambda: _of_what_was_measured(scene)), *_outside(scene))
+
+
+def _of_what_was_measured(scene: Scene) -> tuple[Check, ...]:
     return (
-        *(c for bay in scene.build.bays for c in (_square(scene, bay),)),
+        *(_square(scene, bay) for bay in scene.build.bays),
         *(_mirror(scene, pair) for pair in scene.build.pairs),
         *_spans(scene),
         *_bench(scene),
         *_same_names(scene.build),
-        *_outside(scene),
     )
 
 
@@ -229,14 +240,13 @@ def _blame(scene: Scene, found: SpanFit, span: Span, off_mm: float, sd_mm: float
 
 def sightings(scene: Scene, root_id: str) -> tuple[PointPair, ...]:
     """An assembly's points that were measured in the vehicle too: in the driving part's frame, and as found."""
-    root = scene.placement(root_id)
     pairs = []
     # In the order of their ids, so that the last digit does not hang on how the build lists them.
     for point in sorted(scene.build.points, key=lambda p: p.same_as):
         if point.same_as:
             bench = scene.declared(point.same_as)
             if bench.on != VEHICLE and root_of(scene.build, bench.on).id == root_id:
-                pairs.append(PointPair(bench.id, root.local(scene.xyz(bench.id)), scene.xyz(point.id)))
+                pairs.append(PointPair(bench.id, scene.on_root(bench.id), scene.xyz(point.id)))
     return tuple(pairs)
 
 
