@@ -11,7 +11,26 @@ from elmpeg.core.record import record
 from elmpeg.core.verdicts import Verdict, margin_within
 
 Family = Literal[
-    "gap", "offset", "tilt", "joint", "shaft", "room", "reading", "source", "place", "square", "mirror", "span", "bench", "sense"
+    "gap",
+    "offset",
+    "tilt",
+    "joint",
+    "shaft",
+    "room",
+    "reading",
+    "source",
+    "place",
+    "square",
+    "mirror",
+    "span",
+    "bench",
+    "sense",
+    "bolt",
+    "hole",
+    "hold",
+    "pattern",
+    "plate",
+    "chain",
 ]
 
 
@@ -101,6 +120,12 @@ _FAMILY_GRAVITY: dict[Family, int] = {
     "span": 2,
     "bench": 2,
     "sense": 2,
+    "bolt": 1,
+    "hole": 1,
+    "hold": 1,
+    "pattern": 1,
+    "plate": 1,
+    "chain": 1,
 }
 """What a spacer or a second reading mends comes behind what only a move mends."""
 _GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}

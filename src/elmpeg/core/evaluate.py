@@ -16,8 +16,10 @@ from elmpeg.core.quantities import words
 from elmpeg.core.record import record
 from elmpeg.core.remedies import line_remedies
 from elmpeg.core.rules.crosschecks import cross_checks
+from elmpeg.core.rules.hardware import hardware_checks
 from elmpeg.core.rules.lines import LineChecks, LineState, line_checks
 from elmpeg.core.rules.mounts import MountState, mount_checks
+from elmpeg.core.rules.plates import plate_checks
 from elmpeg.core.rules.readings import reading_checks
 from elmpeg.core.rules.rooms import RoomState, room_check
 from elmpeg.core.scene import Scene
@@ -71,14 +73,17 @@ def evaluate(build: Build, option_id: str) -> Evaluation:
     """
     scene = Scene(build, build.option(option_id))
     mounts = [mount_checks(scene, m) for m in build.mounts]
+    hardware = [c for m, found in zip(build.mounts, mounts, strict=True) for c in hardware_checks(scene, m, found.state)]
     lines = [_with_remedies(scene, line_checks(scene, line)) for line in build.drivelines]
     rooms = [room_check(scene, room) for room in build.rooms]
     checks = [
         *(c for m in mounts for c in m.checks),
+        *hardware,
         *(c for line in lines for c in line.checks),
         *(r.check for r in rooms),
         *(c for p in build.points for c in reading_checks(scene, p)),
         *cross_checks(scene),
+        *plate_checks(scene),
     ]
     return Evaluation(
         option=option_id,

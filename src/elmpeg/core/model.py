@@ -11,6 +11,7 @@ from typing import Literal, TypeVar
 
 from elmpeg.core.driveline import JointKind
 from elmpeg.core.errors import MissingError
+from elmpeg.core.hardware import Around, Boxed, Bush, Chain, Fastener, Hanger, Hold, Layer, Match, Pattern, Plate
 from elmpeg.core.joint_limits import JointLimits, School
 from elmpeg.core.pose import Pose
 from elmpeg.core.quantities import Unit
@@ -54,7 +55,11 @@ class Wheel:
 
 @record
 class Mount:
-    """A component's point held to a seat on the vehicle by a bolt, with what lies between."""
+    """A component's point held to a seat on the vehicle by a bolt, with what lies between.
+
+    ``layers`` are what the bolt goes through besides the stack: the foot's first, then
+    the seat's. ``uses`` are the vehicle's own holes that a bracket is bolted to.
+    """
 
     id: str
     name: str
@@ -62,6 +67,15 @@ class Mount:
     seat_point: str
     bolt_mm: float
     tolerance_mm: float = 0.5
+    hold: Hold = "spacers"
+    layers: tuple[Layer, ...] = ()
+    fastener: Fastener | None = None
+    around: Around | None = None
+    bush: Bush | None = None
+    boxed: Boxed | None = None
+    hanger: Hanger | None = None
+    plate: str = ""
+    uses: tuple[str, ...] = ()
 
 
 @record
@@ -271,6 +285,10 @@ class Build:
     spans: tuple[Span, ...] = ()
     pairs: tuple[Pair, ...] = ()
     bays: tuple[FrameBay, ...] = ()
+    patterns: tuple[Pattern, ...] = ()
+    matches: tuple[Match, ...] = ()
+    plates: tuple[Plate, ...] = ()
+    chains: tuple[Chain, ...] = ()
 
     def option(self, option_id: str) -> Option:
         """The option of an id; raises MissingError."""
@@ -288,12 +306,24 @@ class Build:
         """The mount of an id; raises MissingError."""
         return find(self.mounts, mount_id, "mount")
 
+    def pattern(self, pattern_id: str) -> Pattern:
+        """The pattern of an id; raises MissingError."""
+        return find(self.patterns, pattern_id, "pattern")
+
+    def plate(self, plate_id: str) -> Plate:
+        """The adapter plate of an id; raises MissingError."""
+        return find(self.plates, plate_id, "plate")
+
+    def chain(self, chain_id: str) -> Chain:
+        """The chain of dimensions of an id; raises MissingError."""
+        return find(self.chains, chain_id, "chain")
+
     def round(self, round_id: str) -> Round:
         """The round of an id; raises MissingError."""
         return find(self.rounds, round_id, "round")
 
 
-Named = TypeVar("Named", Option, Component, Point, Mount, Round, Driveline)
+Named = TypeVar("Named", Option, Component, Point, Mount, Round, Driveline, Pattern, Plate, Chain)
 
 
 def find(items: tuple[Named, ...], item_id: str, what: str) -> Named:

@@ -27,6 +27,7 @@ from elmpeg.core.pose import Pose, placed
 from elmpeg.core.solids import Box, Cylinder, Extrusion
 from elmpeg.core.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.core.vectors import Vec3
+from elmpeg.demo.cairn_hardware import with_hardware
 from elmpeg.demo.cairn_survey import with_survey
 from elmpeg.demo.shelf import SHELF
 
@@ -246,7 +247,7 @@ def build() -> Build:
             "Elm Peg computes positions; it does not certify strength. Structural changes need an inspector.",
         ),
     )
-    return _with_story(with_survey(made))
+    return _with_story(with_hardware(with_survey(made)))
 
 
 def _with_story(made: Build) -> Build:

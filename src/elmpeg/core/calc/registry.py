@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
-from elmpeg.core.calc import driveline, level, locate, measure, mounts, pose, shaft, stack, tolerance, travel, wedge
+from elmpeg.core.calc import bolt, driveline, level, locate, measure, mounts, pattern, pose, shaft, stack, tolerance, travel, wedge
 from elmpeg.core.errors import FieldError, InputError
 
 Result = Mapping[str, Any]
@@ -46,6 +46,8 @@ CALCULATORS: dict[str, Calculator] = {
         Calculator("pose", "Where a part sits, from points measured on it", pose.PoseRequest, pose.compute),
         Calculator("mounts", "Gap, offset, tilt and float of each mount at a position", mounts.Mounts, mounts.compute),
         Calculator("stack", "Best stacks from the shelf for a gap", stack.Stack, stack.compute),
+        Calculator("bolt", "How long a bolt must be, and what it does there", bolt.Bolt, bolt.compute),
+        Calculator("pattern", "Whether a plate's holes drop over studs, and what to open where not", pattern.Pattern, pattern.compute),
         Calculator("driveline", "Joint angles, speed ripple and verdicts of a driveline", driveline.Driveline, driveline.compute),
         Calculator("travel", "A driveline through suspension travel", travel.Travel, travel.compute),
         Calculator("shaft", "Critical and safe speed of a shaft tube", shaft.Shaft, shaft.compute),

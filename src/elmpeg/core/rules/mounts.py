@@ -58,7 +58,7 @@ def mount_checks(scene: Scene, mount: Mount) -> MountChecks:
 
     doubt = doubt_of(scene, (mount.component_point, mount.seat_point), measure, (geometry.gap_mm, geometry.offset_mm, geometry.tilt_deg))
     stack = stack_of(scene.option, mount.id)
-    filled = stack.total_mm if stack else 0.0
+    filled = (stack.total_mm if stack else 0.0) + (mount.bush.loaded_mm if mount.bush else 0.0)
     checks = (
         _gap(scene, mount, geometry, filled, doubt),
         _offset(scene, mount, geometry, doubt),

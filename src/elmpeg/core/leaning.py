@@ -1,0 +1,192 @@
+"""Stacks by a person's leaning, what each does to the whole part, and the pieces that no shelf holds."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Literal
+
+from elmpeg.core.checks import Check
+from elmpeg.core.edits import placed_at
+from elmpeg.core.errors import InputError
+from elmpeg.core.evaluate import Evaluation, evaluate
+from elmpeg.core.model import Build, MountStack, StackPiece, stack_of, with_option
+from elmpeg.core.pose import Pose
+from elmpeg.core.record import record
+from elmpeg.core.scene import Scene, root_of
+from elmpeg.core.settling import mounts_of, settled
+from elmpeg.core.shelf import MOST_IN_A_STACK, ShelfStack, StockItem, left_for
+from elmpeg.core.stacking import StackOption, StockKind, best_stacks
+
+Leaning = Literal["fewest", "solid", "thickest", "no shims", "same both sides"]
+LEANINGS: dict[Leaning, str] = {
+    "fewest": "fewest pieces",
+    "solid": "one solid spacer",
+    "thickest": "thickest first",
+    "no shims": "no shims",
+    "same both sides": "same on both sides",
+}
+MIRROR_SHARE = 0.35
+"""A mount's twin across the middle lies along its part within so much of their spread."""
+ALONG_MM = 60.0
+TELLING = ("joint", "room", "gap")
+
+
+@record
+class Effect:
+    """What using a stack does once the part has settled on it: the pose, and how the checks that matter then stand."""
+
+    pose: Pose
+    checks: tuple[tuple[Check, Check | None], ...]
+    worst_left_mm: float
+
+
+def leaning_stacks(
+    build: Build, evaluation: Evaluation, mount_id: str, shelf: tuple[StockItem, ...], leaning: Leaning
+) -> tuple[ShelfStack, ...]:
+    """The best stacks for a mount's gap in the order of a leaning; none where the two sides interfere."""
+    state = next((m for m in evaluation.mounts if m.mount.id == mount_id), None)
+    if state is None or state.geometry.gap_mm < 0:
+        return ()
+    bush = state.mount.bush.loaded_mm if state.mount.bush else 0.0
+    gap, tolerance = state.geometry.gap_mm - bush, state.mount.tolerance_mm
+    if gap < 0:
+        return ()
+    fitting = left_for(build, evaluation.option, mount_id, shelf)
+    if leaning == "no shims":
+        fitting = tuple(i for i in fitting if i.form != "shim")
+    if leaning == "same both sides":
+        return _same_both_sides(build, evaluation, mount_id, gap, tolerance, fitting)
+    most = 1 if leaning == "solid" else MOST_IN_A_STACK
+    found = _searched(fitting, gap, tolerance, most)
+    if leaning == "thickest":
+        found = tuple(sorted(found, key=lambda s: (not s.within, [-p.mm for p in s.pieces for _ in range(p.count)])))
+    return found
+
+
+def _searched(fitting: tuple[StockItem, ...], gap: float, tolerance: float, most: int) -> tuple[ShelfStack, ...]:
+    names = {i.id: i for i in fitting}
+    stock = tuple(StockKind(i.id, i.mm, i.qty) for i in fitting)
+    options = best_stacks(gap, tolerance, stock, most) if stock else ()
+    return tuple(ShelfStack(_pieces(o, names), o, abs(o.error_mm) <= tolerance) for o in options)
+
+
+def _pieces(option: StackOption, names: dict[str, StockItem]) -> tuple[StackPiece, ...]:
+    pieces = (StackPiece(p.id, names[p.id].name, names[p.id].mm, p.count) for p in option.pieces)
+    return tuple(sorted(pieces, key=lambda p: -p.mm))
+
+
+def twin_of(evaluation: Evaluation, build: Build, mount_id: str) -> str | None:
+    """The mount on the other side of the same assembly, if there is one."""
+    scene = Scene(build, build.option(evaluation.option))
+    states = {m.mount.id: m for m in evaluation.mounts}
+    one = states.get(mount_id)
+    if one is None:
+        return None
+    fellows = [m for m in mounts_of(scene, scene.declared(one.mount.component_point).on) if m.id != mount_id and m.id in states]
+    x, y, _ = one.seat_mm
+    middle = sum(states[m.id].seat_mm[1] for m in (*fellows, one.mount)) / (len(fellows) + 1)
+    across = [m for m in fellows if (states[m.id].seat_mm[1] - middle) * (y - middle) < 0 and abs(states[m.id].seat_mm[0] - x) < ALONG_MM]
+    return min(across, key=lambda m: abs(states[m.id].seat_mm[0] - x)).id if across else None
+
+
+def _same_both_sides(
+    build: Build, evaluation: Evaluation, mount_id: str, gap: float, tolerance: float, fitting: tuple[StockItem, ...]
+) -> tuple[ShelfStack, ...]:
+    """Stacks of which the shelf holds two, the same for this mount and its twin: aimed at the middle of their two gaps."""
+    twin = twin_of(evaluation, build, mount_id)
+    state = next((m for m in evaluation.mounts if m.mount.id == twin), None)
+    if state is None:
+        return ()
+    other = state.geometry.gap_mm
+    used = stack_of(build.option(evaluation.option), state.mount.id)
+    back = {p.stock: p.count for p in used.pieces} if used else {}
+    halved = tuple(replace(i, qty=(i.qty + back.get(i.id, 0)) // 2) for i in fitting)
+    apart = abs(other - gap) / 2
+    found = _searched(halved, (gap + other) / 2, max(tolerance - apart, 0.0), MOST_IN_A_STACK)
+    return tuple(replace(s, within=s.within and apart <= tolerance) for s in found)
+
+
+def effect_of(build: Build, evaluation: Evaluation, mount_id: str, total_mm: float) -> Effect | None:
+    """What a stack of so much under one mount does to the whole part: it settles, and all is worked out again.
+
+    The other mounts keep what fills them now, or their present gap. None where the part cannot settle.
+    """
+    scene = Scene(build, build.option(evaluation.option))
+    mount = build.mount(mount_id)
+    on = scene.declared(mount.component_point).on
+    if all(c.id != on for c in build.components):
+        return None
+    states = {m.mount.id: m for m in evaluation.mounts}
+    filled = {}
+    for fellow in mounts_of(scene, on):
+        state = states.get(fellow.id)
+        if state is not None:
+            filled[fellow.id] = state.filled_mm if state.filled_mm else state.geometry.gap_mm
+    bush = mount.bush.loaded_mm if mount.bush else 0.0
+    filled[mount_id] = total_mm + bush
+    try:
+        rest = settled(scene, on, filled)
+    except InputError:
+        return None
+    root = root_of(build, on).id
+    option = build.option(evaluation.option)
+    kept = tuple(s for s in option.stacks if s.mount != mount_id)
+    piece = (StackPiece("trial", "trial", total_mm, 1),) if total_mm > 0 else ()
+    trial = replace(option, stacks=(*kept, MountStack(mount_id, piece)) if piece else kept)
+    # The agreed option is locked for people; here nothing is saved.
+    tried = with_option(replace(build, agreed=None), trial)
+    after = evaluate(placed_at(tried, option.id, root, rest.pose), option.id)
+    before = {c.code: c for c in evaluation.checks}
+    told = [c for c in after.checks if c.family in TELLING and c.value is not None and _changed(c, before.get(c.code))]
+    return Effect(rest.pose, tuple((c, before.get(c.code)) for c in told), rest.worst_mm)
+
+
+def _changed(now: Check, before: Check | None) -> bool:
+    if before is None or before.value is None or now.value is None:
+        return True
+    return abs(now.value - before.value) > 0.05 or now.verdict != before.verdict
+
+
+@record
+class ToMake:
+    """One piece that the shelf does not hold: for which mount, how thick, and how it is bored."""
+
+    mount: str
+    mount_name: str
+    mm: float
+    sd_mm: float
+    bore_mm: float
+    bolt_mm: float
+    taper_deg: float
+
+
+def to_make(build: Build, evaluation: Evaluation, shelf: tuple[StockItem, ...]) -> tuple[ToMake, ...]:
+    """Spacers to buy or cut: for every open gap that no stack of the shelf reaches."""
+    found = []
+    for state in evaluation.mounts:
+        left = state.left_over_mm
+        if left <= state.mount.tolerance_mm or state.geometry.gap_mm < 0:
+            continue
+        stacks = leaning_stacks(build, evaluation, state.mount.id, shelf, "fewest")
+        if any(s.within for s in stacks):
+            continue
+        taper = state.geometry.tilt_deg if state.geometry.tilt_deg > build.limits.mount_tilt_deg else 0.0
+        bore = state.mount.bolt_mm + (0.5 if state.mount.bolt_mm < 10 else 1.0)
+        found.append(ToMake(state.mount.id, state.mount.name, state.geometry.gap_mm, state.gap_sd_mm, bore, state.mount.bolt_mm, taper))
+    return tuple(found)
+
+
+@record
+class Taper:
+    """A tapered piece for a tilt: its thick and thin edge over a width, mm."""
+
+    thick_mm: float
+    thin_mm: float
+    over_mm: float
+
+
+def taper_for(gap_mm: float, tilt_deg: float, over_mm: float) -> Taper:
+    """Edges of a piece that fills a gap and makes up a tilt: half the rise more on one edge, half less on the other."""
+    rise = over_mm * math.tan(math.radians(tilt_deg))
+    return Taper(gap_mm + rise / 2, gap_mm - rise / 2, over_mm)

@@ -1,0 +1,185 @@
+"""Adapter plates: where every hole comes, how much metal is left around it, what it weighs, and the wrong ways it could go on."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from itertools import combinations
+
+from shapely.geometry import Point as Dot
+from shapely.geometry import Polygon
+from shapely.ops import unary_union
+
+from elmpeg.core.bolting import ENGAGEMENT_DIAMETERS, Parent
+from elmpeg.core.errors import InputError
+from elmpeg.core.fasteners import size_of, thread
+from elmpeg.core.hardware import DENSITY_KG_M3, HoleKind, Material, Plate, PlateHole
+from elmpeg.core.model import Build
+from elmpeg.core.pattern_fit import Flat, Hole, Stud, wrong_ways
+from elmpeg.core.patterns import laid
+from elmpeg.core.record import record
+
+THINNEST_MM, THICKEST_MM = 0.5, 200.0
+CIRCLE_STEPS = 32
+NEARLY_MM = 4.0
+"""A plate that goes on the wrong way but for this much will be tried so with a hammer."""
+CORNER_MM = 0.05
+
+
+@record
+class Drilled:
+    """One hole of the plate as it is made: where, drilled to what, for which thread, and its distance to the plate's edge."""
+
+    id: str
+    pattern: str
+    hole: str
+    xy_mm: Flat
+    kind: HoleKind
+    thread: str
+    drill_mm: float
+    sunk_mm: float
+    bolt_mm: float
+    edge_mm: float
+
+
+@record
+class WrongWay:
+    """A way the plate could be fitted wrongly: turned or flipped, and by how much its worst hole falls short there."""
+
+    how: str
+    short_mm: float
+
+
+@record
+class PlateGeometry:
+    """A plate worked out. ``narrowest_mm`` is the least metal between two holes, and between which."""
+
+    outline_mm: tuple[Flat, ...]
+    holes: tuple[Drilled, ...]
+    area_mm2: float
+    mass_kg: float
+    narrowest_mm: float
+    narrowest: tuple[str, str]
+    wrong_ways: tuple[WrongWay, ...]
+
+    @property
+    def size_mm(self) -> Flat:
+        """Length along x and y of the blank it is cut from."""
+        xs, ys = [x for x, _ in self.outline_mm], [y for _, y in self.outline_mm]
+        return (max(xs) - min(xs), max(ys) - min(ys))
+
+
+def plate_geometry(build: Build, plate: Plate) -> PlateGeometry:
+    """Everything about a plate. Raises InputError where a pattern is missing or an outline crosses itself."""
+    holes = [*_placed(build, plate, "lower"), *_placed(build, plate, "upper")]
+    if not holes:
+        raise InputError("lower", "choose patterns with holes")
+    outline = _outline(plate, holes)
+    drilled = tuple(_with_edge(h, outline) for h in holes)
+    area = outline.area - sum(math.pi * h.drill_mm**2 / 4 for h in drilled)
+    gap, between = math.inf, ("", "")
+    for a, b in combinations(drilled, 2):
+        metal = math.dist(a.xy_mm, b.xy_mm) - (a.drill_mm + b.drill_mm) / 2
+        if metal < gap:
+            gap, between = metal, (a.id, b.id)
+    mass = max(area, 0.0) * plate.thick_mm * 1e-9 * DENSITY_KG_M3[plate.material]
+    corners = tuple((float(x), float(y)) for x, y in outline.exterior.coords[:-1])
+    return PlateGeometry(corners, drilled, area, mass, gap, between, _wrong(drilled))
+
+
+def _placed(build: Build, plate: Plate, which: str) -> list[Drilled]:
+    pattern = build.pattern(plate.lower if which == "lower" else plate.upper)
+    c, s = math.cos(math.radians(plate.turn_deg)), math.sin(math.radians(plate.turn_deg))
+    made = {(h.pattern, h.hole): h for h in plate.holes}
+    found = []
+    for hole in laid(build, pattern).holes:
+        x, y = hole.x_mm, hole.y_mm
+        if which == "upper":
+            x, y = c * x - s * y + plate.shift_mm[0], s * x + c * y + plate.shift_mm[1]
+        said = made.get((which, hole.id), PlateHole(which, hole.id, "through"))
+        drill, sunk, bolt = _drilled(said, hole.hole_mm, pattern.bolt_mm)
+        found.append(Drilled(f"{which[0].upper()}-{hole.id}", which, hole.id, (x, y), said.kind, said.thread, drill, sunk, bolt, 0.0))
+    return found
+
+
+def _drilled(said: PlateHole, hole_mm: float, bolt_mm: float) -> tuple[float, float, float]:
+    """Drill, width of the countersink, and bolt of a hole."""
+    if not said.thread:
+        return (hole_mm or bolt_mm + 1.0, 0.0, bolt_mm)
+    found = thread(said.thread, "holes")
+    size = size_of(found)
+    if said.kind == "tapped":
+        return (found.tap_drill_mm, 0.0, found.d_mm)
+    sunk = size.countersunk.across_mm if said.kind == "countersunk" and size.countersunk is not None else 0.0
+    return (max(hole_mm, size.close_mm) if hole_mm else size.normal_mm, sunk, found.d_mm)
+
+
+def _outline(plate: Plate, holes: list[Drilled]) -> Polygon:
+    if plate.outline_mm:
+        given = Polygon(plate.outline_mm)
+        if len(plate.outline_mm) < 3 or not given.is_valid or given.area <= 0:
+            raise InputError("outline", "needs at least three corners and must not cross itself")
+        return given
+    around = unary_union([Dot(h.xy_mm).buffer(h.drill_mm / 2 + plate.margin_mm, quad_segs=CIRCLE_STEPS // 4) for h in holes])
+    hull = around.convex_hull
+    if not isinstance(hull, Polygon):
+        raise InputError("margin", "leaves no plate; make it larger")
+    return Polygon(hull.simplify(CORNER_MM))
+
+
+def _with_edge(hole: Drilled, outline: Polygon) -> Drilled:
+    dot = Dot(hole.xy_mm)
+    edge = outline.exterior.distance(dot) * (1 if outline.contains(dot) else -1)
+    return Drilled(
+        hole.id, hole.pattern, hole.hole, hole.xy_mm, hole.kind, hole.thread, hole.drill_mm, hole.sunk_mm, hole.bolt_mm, float(edge)
+    )
+
+
+def _wrong(holes: tuple[Drilled, ...]) -> tuple[WrongWay, ...]:
+    """Ways in which the lower holes nearly go over their own studs without lying as drawn."""
+    lower = [h for h in holes if h.pattern == "lower"]
+    if not 2 <= len(lower) <= 12:
+        return ()
+    as_holes = tuple(Hole(h.hole, h.xy_mm, h.drill_mm) for h in lower)
+    as_studs = tuple(Stud(h.hole, h.xy_mm, min(h.bolt_mm, h.drill_mm)) for h in lower)
+    return tuple(
+        WrongWay("turned over" if fit.mirrored else f"turned {abs(fit.rotation_deg):.0f}°", fit.worst_short_mm)
+        for fit in wrong_ways(as_holes, as_studs, NEARLY_MM)
+    )
+
+
+def tapped_depth_needed_mm(plate: Plate, hole: Drilled) -> float:
+    """Plate thickness that a tapped hole needs for its thread to hold."""
+    parent: Parent = "aluminium" if plate.material == "aluminium" else "cast_iron" if plate.material == "cast_iron" else "steel"
+    return ENGAGEMENT_DIAMETERS[parent] * hole.bolt_mm
+
+
+def countersink_needed_mm(hole: Drilled) -> float:
+    """Plate thickness that a countersunk head needs to lie flush."""
+    head = size_of(thread(hole.thread, "holes")).countersunk if hole.thread else None
+    return head.height_mm if head is not None else 0.0
+
+
+MATERIALS: tuple[Material, ...] = ("steel", "stainless", "aluminium")
+
+
+def require_plate(plate: Plate) -> None:
+    """Raise InputError for a plate whose figures make no sense."""
+    if not THINNEST_MM <= plate.thick_mm <= THICKEST_MM:
+        raise InputError("thick", f"must be {THINNEST_MM:g} to {THICKEST_MM:g} mm")
+    if plate.margin_mm <= 0 and not plate.outline_mm:
+        raise InputError("margin", "must be above 0, or give the outline")
+    for hole in plate.holes:
+        if hole.kind != "through" and not hole.thread:
+            raise InputError("holes", f"hole {hole.hole} needs a thread to be {hole.kind}")
+        if hole.thread and hole.kind == "countersunk" and size_of(thread(hole.thread, "holes")).countersunk is None:
+            raise InputError("holes", f"no standard has a countersunk head for {hole.thread}")
+
+
+def with_plate(build: Build, plate: Plate) -> Build:
+    """The build with an adapter plate added or changed."""
+    require_plate(plate)
+    plate_geometry(build, plate)
+    if any(p.id == plate.id for p in build.plates):
+        return replace(build, plates=tuple(plate if p.id == plate.id else p for p in build.plates))
+    return replace(build, plates=(*build.plates, plate))

@@ -1,0 +1,382 @@
+"""What holds each mount: bolt length and thread, edges, heads and washers, room for tools, sleeves, bushes, hangers."""
+
+from __future__ import annotations
+
+from elmpeg.core.checks import Check, Family, Input, Remedy
+from elmpeg.core.errors import InputError
+from elmpeg.core.fasteners import SPANNER_DEEP_MM, ring_outside_mm, size_of, socket_outside_mm, thread
+from elmpeg.core.hardware import Fastener
+from elmpeg.core.jointing import Section, section
+from elmpeg.core.model import Mount, stack_of
+from elmpeg.core.quantities import Unit, Words, mm, words
+from elmpeg.core.rules.mounts import MountState
+from elmpeg.core.scene import Scene, assembly_of
+from elmpeg.core.verdicts import Verdict, verdict_within
+
+EDGE_LEAST, EDGE_LIKED = 1.5, 2.0
+"""From a hole's centre to the edge, in bolt diameters: common sheet-metal and plate practice."""
+SLEEVE_SLACK_MM = 0.5
+LATE_STAGES = ("Fit", "Hand over")
+GRIPPED_MM = 1e-6
+
+
+def hardware_checks(scene: Scene, mount: Mount, state: MountState | None) -> tuple[Check, ...]:
+    """All checks of what one mount is made of; none for a mount of which nothing has been said."""
+    found: list[Check] = []
+    if mount.fastener is not None and state is not None:
+        try:
+            joint = section_of(scene, mount, mount.fastener, state)
+        except InputError as refused:
+            return (_check(mount, "bolt", "bolt", "bolt", "unknown", words(_plain(f"{refused.message}."))),)
+        found += _bolt(mount, mount.fastener, joint)
+        found += _heads(mount, mount.fastener, joint)
+        found += _edges(mount, joint)
+        found += _care(scene, mount, mount.fastener)
+    if mount.boxed is not None:
+        found.append(_sleeve(mount))
+    if mount.bush is not None and state is not None:
+        found += _bush(mount, state)
+    if mount.hanger is not None:
+        found.append(_hanger(scene, mount))
+    return tuple(found)
+
+
+def section_of(scene: Scene, mount: Mount, fastener: Fastener, state: MountState) -> Section:
+    """A mount's section as it stands in a scene."""
+    holes = (scene.declared(p).hole_mm or fastener_hole(fastener) for p in (mount.component_point, mount.seat_point))
+    foot, seat = holes
+    return section(mount, fastener, stack_of(scene.option, mount.id), state.geometry.gap_mm, foot, seat)
+
+
+def fastener_hole(fastener: Fastener) -> float:
+    """The normal clearance hole of a bolt, for sides whose hole nobody has measured."""
+    return size_of(thread(fastener.thread)).normal_mm
+
+
+def _check(
+    mount: Mount,
+    code: str,
+    family: Family,
+    title: str,
+    verdict: Verdict,
+    why: Words,
+    value: float | None = None,
+    low: float | None = None,
+    high: float | None = None,
+    remedy: Words | None = None,
+    inputs: tuple[Input, ...] = (),
+    formula: str = "",
+    unit: Unit = "mm",
+) -> Check:
+    return Check(
+        code=f"mount.{mount.id}.{code}",
+        family=family,
+        stage="Mount",
+        name=f"{mount.name}: {title}",
+        unit=unit,
+        verdict=verdict,
+        why=why,
+        value=value,
+        low=low,
+        high=high,
+        remedies=(Remedy(remedy),) if remedy is not None else (),
+        inputs=inputs,
+        formula=formula,
+        subject=(mount.component_point, mount.seat_point, mount.id),
+    )
+
+
+def _plain(text: str) -> str:
+    return f"{text[:1].upper()}{text[1:]}".replace("{", "(").replace("}", ")")
+
+
+# The bolt and its thread
+
+
+def _bolt(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
+    choice, found = joint.choice, []
+    inputs: tuple[Input, ...] = (Input("grip", mm(choice.grip_mm)), Input("shortest that holds", mm(choice.min_length_mm)))
+    if choice.max_length_mm is not None:
+        inputs += (Input("longest the hole takes", mm(choice.max_length_mm)),)
+    if choice.length_mm is None:
+        why = words(_plain(f"{choice.checks[0].why}."))
+        return [
+            _check(
+                mount, "bolt", "bolt", f"{joint.thread.name} bolt", "fails", why, remedy=_make_it_fit(choice.max_length_mm), inputs=inputs
+            )
+        ]
+    if choice.protrusion_mm is not None:
+        proud, least = choice.protrusion_mm, 2 * joint.thread.pitch_mm
+        short = least - proud
+        nut = {"locking nut": "the locking nut's ring", "weld nut": "the welded nut"}.get(fastener.end, "the nut")
+        if short > GRIPPED_MM:
+            why = words(
+                f"{{0}} long, {{1}} stand beyond {nut}; {{2}} are needed, two threads, for it to grip.",
+                mm(choice.length_mm),
+                mm(proud),
+                mm(least),
+            )
+            remedy: Words | None = words("Take a bolt of {0} or longer.", mm(choice.min_length_mm))
+        else:
+            why, remedy = words(f"{{0}} long, {{1}} stand beyond {nut}.", mm(choice.length_mm), mm(proud)), None
+        verdict = verdict_within(proud + GRIPPED_MM, least, None, 0.0)
+        found.append(
+            _check(mount, "proud", "bolt", "thread beyond the nut", verdict, why, proud, least, None, remedy, inputs, "length − grip − nut")
+        )
+        return found
+    held, wanted = choice.engagement_mm or 0.0, choice.min_length_mm - choice.grip_mm
+    why = words(
+        f"{{0}} of thread hold in {fastener.parent.replace('_', ' ')}, {choice.engagement_diameters or 0:.1f} diameters; {{1}} are needed.",
+        mm(held),
+        mm(wanted),
+    )
+    remedy = words("Take a longer bolt, tap deeper, or take a smaller thread.") if held < wanted - GRIPPED_MM else None
+    verdict = verdict_within(held + GRIPPED_MM, wanted, None, 0.0)
+    found.append(_check(mount, "engagement", "bolt", "thread in the tapped hole", verdict, why, held, wanted, None, remedy, inputs))
+    if choice.max_length_mm is not None:
+        over = choice.length_mm - choice.max_length_mm
+        if over > GRIPPED_MM:
+            why = words("The bolt of {0} bottoms in the blind hole before it clamps: {1} too long.", mm(choice.length_mm), mm(over))
+            best = words("Take a bolt of {0} at most; {1} at least.", mm(choice.max_length_mm), mm(choice.min_length_mm))
+            if choice.max_length_mm < choice.min_length_mm:
+                best = words("Tap {0} deeper, then take {1}.", mm(choice.min_length_mm - choice.max_length_mm), mm(choice.min_length_mm))
+        else:
+            why, best = words("The bolt of {0} ends {1} before the bottom thread.", mm(choice.length_mm), mm(-over)), None
+        high = choice.max_length_mm
+        verdict = verdict_within(choice.length_mm - GRIPPED_MM, None, high, 0.0)
+        found.append(_check(mount, "bottoms", "bolt", "bolt in the blind hole", verdict, why, choice.length_mm, None, high, best, inputs))
+    return found
+
+
+def _make_it_fit(max_mm: float | None) -> Words:
+    return (
+        words("Tap deeper, change the washers, or take a smaller thread.")
+        if max_mm is not None
+        else words("Use a stud or bar threaded at both ends.")
+    )
+
+
+# Heads, washers and tools
+
+
+def _heads(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
+    found: list[Check] = []
+    if joint.head is None:
+        why = words(f"No standard has a {fastener.head} head for {joint.thread.size}.")
+        return [_check(mount, "head", "bolt", "head", "unknown", why, remedy=words("Choose another head."))]
+    first = next((p for p in joint.pieces if p.kind == "layer"), None)
+    if joint.sunk_mm and first is not None:
+        deep, thick = joint.sunk_mm, first.mm
+        enough = thick >= deep
+        why = words(
+            "The countersunk head is {0} deep and the plate {1}: "
+            + ("it sits flush." if enough else "it stands proud, or its edge is sharp."),
+            mm(deep),
+            mm(thick),
+        )
+        remedy = None if enough else words("Use plate of {0} or thicker.", mm(deep))
+        found.append(
+            _check(mount, "countersink", "hole", "countersink", verdict_within(thick, deep, None, 0.0), why, thick, deep, None, remedy)
+        )
+    around = mount.around
+    if around is None:
+        return found
+    size = size_of(joint.thread)
+    washer = size.washer.outside_mm / 2
+    for end, wall, has_washer, across, flats in (
+        ("head", around.head_wall_mm, fastener.head_washer_mm > 0, joint.head.across_mm, joint.head.flats_mm),
+        ("nut", around.nut_wall_mm, fastener.nut_washer_mm > 0, joint.nut_across_mm, size.nut.flats_mm),
+    ):
+        if wall is None or (end == "nut" and fastener.end == "tapped"):
+            continue
+        found.append(_beside(mount, end, wall, across / 2))
+        if has_washer:
+            found.append(_washer(mount, end, wall, washer))
+        if flats and not (end == "nut" and fastener.end == "weld nut"):
+            found.append(_tool(mount, end, wall, flats, around.head_room_mm if end == "head" else around.nut_room_mm))
+    return found
+
+
+def _beside(mount: Mount, end: str, wall: float, needs: float) -> Check:
+    fits = wall >= needs
+    why = words(f"The {end} needs {{0}} beside the bolt's middle and has {{1}}.", mm(needs), mm(wall))
+    remedy = None if fits else words(f"Move the hole {{0}} away from what stands beside the {end}.", mm(needs - wall))
+    return _check(
+        mount,
+        f"beside.{end}",
+        "hole",
+        f"{end} against its neighbour",
+        verdict_within(wall, needs, None, 0.0),
+        why,
+        wall,
+        needs,
+        None,
+        remedy,
+    )
+
+
+def _washer(mount: Mount, end: str, wall: float, needs: float) -> Check:
+    why = words(f"The washer under the {end} reaches {{0}} and the wall or weld stands {{1}} away.", mm(needs), mm(wall))
+    remedy = words("Grind a flat, take a smaller washer, or move the hole {0}.", mm(needs - wall)) if wall < needs else None
+    return _check(
+        mount, f"washer.{end}", "hole", f"washer under the {end}", verdict_within(wall, needs, None, 0.0), why, wall, needs, None, remedy
+    )
+
+
+def _tool(mount: Mount, end: str, wall: float, flats: float, deep: float | None) -> Check:
+    ring, socket = ring_outside_mm(flats) / 2, socket_outside_mm(flats) / 2
+    needs = min(ring, socket)
+    if deep is not None and deep < SPANNER_DEEP_MM:
+        why = words(f"Only {{0}} lie free over the {end}; a ring spanner needs {{1}}.", mm(deep), mm(SPANNER_DEEP_MM))
+        earlier = words("Fit it before what covers it goes in, or turn the bolt round.")
+        return _check(mount, f"tool.{end}", "hole", f"spanner on the {end}", "fails", why, deep, SPANNER_DEEP_MM, None, earlier)
+    which = (
+        "a socket goes on, a ring spanner does not"
+        if socket <= wall < ring
+        else "a socket and a ring spanner go on"
+        if wall >= ring
+        else "neither goes on"
+    )
+    why = words(
+        f"{which[:1].upper()}{which[1:]}: {{0}} beside the bolt's middle, the socket reaches {{1}} and the ring {{2}}.",
+        mm(wall),
+        mm(socket),
+        mm(ring),
+    )
+    verdict: Verdict = "holds" if wall >= ring else "near" if wall >= needs else "fails"
+    remedy = words("Turn the bolt round, weld the nut on, or fit it before its neighbour.") if verdict == "fails" else None
+    return _check(mount, f"tool.{end}", "hole", f"spanner on the {end}", verdict, why, wall, needs, None, remedy)
+
+
+def _edges(mount: Mount, joint: Section) -> list[Check]:
+    found = []
+    d = joint.thread.d_mm
+    for layer in mount.layers:
+        if layer.edge_mm is not None:
+            least, liked = EDGE_LEAST * d, EDGE_LIKED * d
+            verdict: Verdict = "fails" if layer.edge_mm < least else "near" if layer.edge_mm < liked else "holds"
+            why = words(
+                f"The hole in {layer.name} is {{0}} from the edge; at least {{1}}, better {{2}}.", mm(layer.edge_mm), mm(least), mm(liked)
+            )
+            remedy = words("Leave {0} more plate beyond the hole.", mm(least - layer.edge_mm)) if verdict == "fails" else None
+            found.append(
+                _check(mount, f"edge.{layer.id}", "hole", f"edge of {layer.name}", verdict, why, layer.edge_mm, least, None, remedy)
+            )
+        if layer.wall_mm is not None:
+            reach = size_of(joint.thread).washer.outside_mm / 2
+            found.append(_washer(mount, layer.name, layer.wall_mm, reach))
+    return found
+
+
+# Care that is forgotten
+
+
+def _care(scene: Scene, mount: Mount, fastener: Fastener) -> list[Check]:
+    found = []
+    if fastener.mock_up:
+        late = scene.build.stage in LATE_STAGES
+        why = words("A mock-up bolt is still in" + (", and the build is at its final stage." if late else "; it is for trying only."))
+        found.append(
+            _check(
+                mount, "mockup", "hold", "mock-up bolt", "fails" if late else "near", why, remedy=words("Fit the bolt it is meant to have.")
+            )
+        )
+    if fastener.single_use and not fastener.new_fitted:
+        why = words("This bolt may be tightened once only, and no new one is noted.")
+        found.append(
+            _check(
+                mount,
+                "once",
+                "hold",
+                "bolt to be used once",
+                "near",
+                why,
+                remedy=words("Fit a new one, mark the old one and note it here."),
+            )
+        )
+    if fastener.structural and not fastener.grade.strip():
+        why = words("The joint is structural and its bolt's grade is not noted. This is a note, not a certificate of strength.")
+        found.append(
+            _check(
+                mount, "grade", "hold", "grade of the bolt", "unknown", why, remedy=words("Note the grade; have a qualified person agree.")
+            )
+        )
+    fellows = _fellows(scene, mount)
+    if not fellows:
+        why = words("It is the only bolt that holds this part; one bolt lets it turn.")
+        found.append(
+            _check(
+                mount,
+                "lone",
+                "hold",
+                "lone bolt",
+                "near",
+                why,
+                remedy=words("Add a second bolt, a dowel, or a face that stops it from turning."),
+            )
+        )
+    return found
+
+
+def _fellows(scene: Scene, mount: Mount) -> list[Mount]:
+    on = scene.declared(mount.component_point).on
+    together = {c.id for c in assembly_of(scene.build, on)} if any(c.id == on for c in scene.build.components) else {on}
+    return [m for m in scene.build.mounts if m.id != mount.id and scene.declared(m.component_point).on in together]
+
+
+# Boxed rails, bushes, hangers
+
+
+def _sleeve(mount: Mount) -> Check:
+    boxed = mount.boxed
+    assert boxed is not None
+    inside = boxed.depth_mm - 2 * boxed.wall_mm
+    if boxed.sleeve_mm is None:
+        why = words("Nothing stands inside the boxed rail; tightening the bolt crushes it.")
+        put = words("Put a sleeve of {0} in, square at both ends.", mm(inside))
+        return _check(mount, "sleeve", "hold", "sleeve in the rail", "fails", why, 0.0, inside - SLEEVE_SLACK_MM, None, put)
+    off = boxed.sleeve_mm - inside
+    word = "too short: the rail still gives" if off < 0 else "longer than the inside"
+    why = words(
+        f"The sleeve is {{0}} and the inside {{1}}{': ' + word if abs(off) > SLEEVE_SLACK_MM else ''}.", mm(boxed.sleeve_mm), mm(inside)
+    )
+    remedy = words("Cut a sleeve of {0}.", mm(inside)) if abs(off) > SLEEVE_SLACK_MM else None
+    low, high = inside - SLEEVE_SLACK_MM, inside + SLEEVE_SLACK_MM
+    verdict = verdict_within(boxed.sleeve_mm, low, high, 0.0)
+    return _check(mount, "sleeve", "hold", "sleeve in the rail", verdict, why, boxed.sleeve_mm, low, high, remedy)
+
+
+def _bush(mount: Mount, state: MountState) -> list[Check]:
+    bush = mount.bush
+    assert bush is not None
+    squash, shear = bush.free_mm - bush.loaded_mm, state.geometry.offset_mm
+    squashed = words(
+        "Under load it stands {0} high, {1} less than free; {2} is allowed.", mm(bush.loaded_mm), mm(squash), mm(bush.most_squash_mm)
+    )
+    sheared = words(
+        "Foot and seat are {0} apart sideways, which the rubber takes in shear; {1} is allowed.", mm(shear), mm(bush.most_shear_mm)
+    )
+    harder = words("Take a harder or taller bush, or share the load.")
+    moved = words("Move the part or the seat {0} sideways.", mm(shear - bush.most_shear_mm))
+    over = squash > bush.most_squash_mm
+    return [
+        _check(mount, "squash", "hold", "bush squashed", verdict_within(squash, None, bush.most_squash_mm, 0.0), squashed, squash, None, bush.most_squash_mm, harder if over else None),
+        _check(mount, "shear", "hold", "bush sheared", verdict_within(shear, None, bush.most_shear_mm, 0.0), sheared, shear, None, bush.most_shear_mm, moved if shear > bush.most_shear_mm else None),
+    ]  # fmt: skip
+
+
+def _hanger(scene: Scene, mount: Mount) -> Check:
+    hanger = mount.hanger
+    assert hanger is not None
+    others = len(_fellows(scene, mount))
+    rest = f"{others} other{'s' if others != 1 else ''} then carry it"
+    if hanger.caught_by.strip():
+        why = words(_plain(f"If its nut is lost, {hanger.caught_by} catches it; {rest}."))
+        return _check(mount, "hanger", "hold", "lost nut", "holds", why)
+    if hanger.by == "studs":
+        why = words(f"It hangs on studs: with its nut lost it rests on them until it is moved sideways; {rest}.")
+        return _check(mount, "hanger", "hold", "lost nut", "holds" if others >= 2 else "near", why)
+    why = words(f"It hangs on bolts: one lost nut lets the bolt fall and this corner drop; {rest}.")
+    return _check(
+        mount, "hanger", "hold", "lost nut", "fails", why, remedy=words("Hang it on studs, or add a strap or split pin that catches it.")
+    )

@@ -1,0 +1,246 @@
+"""Patterns that must meet, adapter plates, and chains of dimensions."""
+
+from __future__ import annotations
+
+from elmpeg.core.chains import chain_result
+from elmpeg.core.checks import Check, Family, Input, Remedy
+from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.fasteners import size_of, thread
+from elmpeg.core.hardware import Chain, Match, Plate
+from elmpeg.core.kept import Kept
+from elmpeg.core.pattern_fit import pattern_fit
+from elmpeg.core.patterns import holes_of, next_drill_mm, studs_of
+from elmpeg.core.plates import Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
+from elmpeg.core.quantities import Words, mm, words
+from elmpeg.core.rules.hardware import EDGE_LEAST, EDGE_LIKED
+from elmpeg.core.scene import Scene
+from elmpeg.core.verdicts import Verdict, verdict_within
+
+KEPT = 8
+OTHER_HAND_MM = 0.5
+"""How much better a turned-over plate must fit to be called the other hand."""
+_kept: Kept[tuple[Check, ...]] = Kept(KEPT)
+
+
+def plate_checks(scene: Scene) -> tuple[Check, ...]:
+    """All checks of matches, plates and chains."""
+    build = scene.build
+    parts = (build.patterns, build.matches, build.plates, build.points, build.tools, build.levellings)
+    return (*_kept.get(parts, lambda: _of_patterns(scene)), *(_chain(scene, c) for c in build.chains))
+
+
+def _of_patterns(scene: Scene) -> tuple[Check, ...]:
+    return (*(_match(scene, m) for m in scene.build.matches), *(c for p in scene.build.plates for c in _plate(scene, p)))
+
+
+def _check(code: str, family: Family, name: str, verdict: Verdict, why: Words, **more: object) -> Check:
+    return Check(code=code, family=family, stage="Mount", name=name, unit="mm", verdict=verdict, why=why, **more)  # type: ignore[arg-type]
+
+
+def _plain(text: str) -> str:
+    return f"{text[:1].upper()}{text[1:]}".replace("{", "(").replace("}", ")")
+
+
+def _match(scene: Scene, match: Match) -> Check:
+    build = scene.build
+    try:
+        holes, studs = holes_of(build, build.pattern(match.holes)), studs_of(build, build.pattern(match.studs))
+        fit = pattern_fit(holes, studs, allow_mirror=match.mirror)
+        other = fit if match.mirror or fit.drop_in else pattern_fit(holes, studs, allow_mirror=True)
+    except (InputError, MissingError) as refused:
+        return _check(f"match.{match.id}", "pattern", match.name, "unknown", words(_plain(f"{refused}.")))
+    plate, under = (_plain(build.pattern(p).name) for p in (match.holes, match.studs))
+    figures = (mm(fit.worst_short_mm),)
+    remedies: list[Remedy] = []
+    if fit.drop_in:
+        text = f"{plate} drops over {under}{', turned over' if fit.mirrored else ''}: the worst hole still has {{0}} to spare."
+        figures = (mm(-fit.worst_short_mm),)
+    elif other.mirrored and other.worst_short_mm < fit.worst_short_mm - OTHER_HAND_MM:
+        how = "it drops in" if other.drop_in else "it comes much nearer"
+        text = f"{plate} is {{0}} short over {under}. Turned over {how}: it is laid out or welded as the other hand."
+        remedies.append(Remedy(words("Turn the plate over, or lay it out again as its mirror image.")))
+    elif fit.suspect is not None:
+        text = f"{plate} is {{0}} short over {under}. Hole {_plain(fit.suspect)} is probably laid out wrong: without it the others drop in."
+        remedies.append(Remedy(words(f"Mark hole {_plain(fit.suspect)} again before drilling.")))
+    else:
+        text = f"{plate} is {{0}} short over {under}, at its best."
+    for opened in () if fit.drop_in else fit.open_up[:3]:
+        drill = next_drill_mm(opened.to_mm)
+        to = (
+            "Open hole {h} to {{0}}; the next drill is {{1}}."
+            if drill is not None
+            else "Open hole {h} to {{0}}, larger than any drill here."
+        )
+        remedies.append(Remedy(words(to.format(h=_plain(opened.hole)), mm(opened.to_mm), mm(drill or 0.0))))
+    inputs = tuple(Input(f"{_plain(p.hole)} misses (may {p.float_mm:.2f} mm)", mm(p.miss_mm)) for p in fit.pairs[:12])
+    formula = "the plate lies where its worst hole is as good as it can be; short by its miss less half the play of bolt in hole"
+    return _check(
+        f"match.{match.id}",
+        "pattern",
+        match.name,
+        verdict_within(fit.worst_short_mm - 1e-6, None, 0.0, 0.0),
+        words(text, *figures),
+        value=fit.worst_short_mm,
+        high=0.0,
+        remedies=tuple(remedies),
+        inputs=inputs,
+        formula=formula,
+        subject=(match.holes, match.studs),
+    )
+
+
+def _plate(scene: Scene, plate: Plate) -> list[Check]:
+    try:
+        made = plate_geometry(scene.build, plate)
+    except (InputError, MissingError) as refused:
+        return [_check(f"plate.{plate.id}.edge", "plate", f"{plate.name}: plate", "unknown", words(_plain(f"{refused}.")))]
+    return [_edge(plate, made), *_threads(plate, made), *_heads(plate, made), _hand(plate, made)]
+
+
+def _edge(plate: Plate, made: PlateGeometry) -> Check:
+    worst = min(made.holes, key=lambda h: h.edge_mm - EDGE_LEAST * h.bolt_mm)
+    least, liked = EDGE_LEAST * worst.bolt_mm, EDGE_LIKED * worst.bolt_mm
+    verdict: Verdict = "fails" if worst.edge_mm < least else "near" if worst.edge_mm < liked else "holds"
+    why = words(
+        f"Hole {_plain(worst.id)} lies {{0}} from the plate's edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
+    )
+    mend = (Remedy(words("Let the outline go {0} further out there.", mm(least - worst.edge_mm))),) if verdict == "fails" else ()
+    return _check(
+        f"plate.{plate.id}.edge",
+        "plate",
+        f"{plate.name}: edge distance",
+        verdict,
+        why,
+        value=worst.edge_mm,
+        low=least,
+        remedies=mend,
+        subject=(plate.id,),
+    )
+
+
+def _threads(plate: Plate, made: PlateGeometry) -> list[Check]:
+    found = []
+    for kind, needed, what in (
+        ("tapped", lambda h: tapped_depth_needed_mm(plate, h), "for its thread to hold"),
+        ("countersunk", countersink_needed_mm, "for its head to lie flush"),
+    ):
+        holes: list[Drilled] = [h for h in made.holes if h.kind == kind]
+        if not holes:
+            continue
+        worst = max(holes, key=needed)
+        deep = needed(worst)
+        why = words(
+            f"Hole {_plain(worst.id)}, {kind} for {worst.thread}, needs {{0}} of plate {what}; the plate is {{1}}.",
+            mm(deep),
+            mm(plate.thick_mm),
+        )
+        mend = (Remedy(words("Use plate of {0} or thicker.", mm(deep))),) if plate.thick_mm < deep else ()
+        verdict = verdict_within(plate.thick_mm, deep, None, 0.0)
+        name = f"{plate.name}: {kind} holes"
+        found.append(
+            _check(
+                f"plate.{plate.id}.{kind}", "plate", name, verdict, why, value=plate.thick_mm, low=deep, remedies=mend, subject=(plate.id,)
+            )
+        )
+    return found
+
+
+def _heads(plate: Plate, made: PlateGeometry) -> list[Check]:
+    """Heads of the lower bolts, which stand on the face that the upper part comes onto."""
+    lower = [h for h in made.holes if h.pattern == "lower" and h.kind == "through" and h.thread]
+    upper = [h for h in made.holes if h.pattern == "upper"]
+    if not lower or not upper:
+        return []
+    gaps = []
+    for a in lower:
+        head = size_of(thread(a.thread)).hex.across_mm / 2
+        for b in upper:
+            washer = size_of(thread(b.thread)).washer.outside_mm / 2 if b.thread else b.bolt_mm
+            between = ((a.xy_mm[0] - b.xy_mm[0]) ** 2 + (a.xy_mm[1] - b.xy_mm[1]) ** 2) ** 0.5
+            gaps.append((between - head - washer, a.id, b.id, size_of(thread(a.thread)).hex.height_mm))
+    room, one, other, high = min(gaps)
+    if room < 0:
+        why = words(f"The head in {_plain(one)} runs into the washer or spacer at {_plain(other)} by {{0}}.", mm(-room))
+        mend = (Remedy(words("Countersink the lower holes, or move the patterns apart.")),)
+    else:
+        why = words(
+            f"Heads {{0}} high stand on the face that the upper part comes onto; {{1}} clear of the nearest spacer, at {_plain(other)}.",
+            mm(high),
+            mm(room),
+        )
+        mend = (Remedy(words("Countersink them, or stand the upper part on spacers higher than {0}.", mm(high))),)
+    verdict: Verdict = "fails" if room < 0 else "near"
+    return [
+        _check(
+            f"plate.{plate.id}.heads",
+            "plate",
+            f"{plate.name}: heads under the upper part",
+            verdict,
+            why,
+            value=room,
+            low=0.0,
+            remedies=mend,
+            subject=(plate.id,),
+        )
+    ]
+
+
+def _hand(plate: Plate, made: PlateGeometry) -> Check:
+    name = f"{plate.name}: hand"
+    marked = bool(plate.up.strip() and plate.forward.strip())
+    if not made.wrong_ways:
+        return _check(f"plate.{plate.id}.hand", "plate", name, "holds", words("It goes on in one way only."), subject=(plate.id,))
+    first = made.wrong_ways[0]
+    near = "goes on all the same" if first.short_mm <= 0 else "goes on but for {0}"
+    marks = (
+        f" Its marks say: {_plain(plate.up)} up, {_plain(plate.forward)} forward."
+        if marked
+        else " Nothing marks which face is up and which edge forward."
+    )
+    why = words(f"{first.how[:1].upper()}{first.how[1:]} it {near}.{marks}", mm(max(first.short_mm, 0.0)))
+    mend = () if marked else (Remedy(words("Mark the upper face and the forward edge before it leaves the bench.")),)
+    return _check(f"plate.{plate.id}.hand", "plate", name, "holds" if marked else "near", why, remedies=mend, subject=(plate.id,))
+
+
+def _chain(scene: Scene, chain: Chain) -> Check:
+    try:
+        found = chain_result(scene, chain)
+    except (InputError, MissingError) as refused:
+        return _check(f"chain.{chain.id}", "chain", chain.name, "unknown", words(_plain(f"{refused}.")))
+    band = found.band
+    low, high = chain.low_mm, chain.high_mm
+    worst = verdict_within(band.worst_min_mm, low, None, 0.0), verdict_within(band.worst_max_mm, None, high, 0.0)
+    likely = (
+        verdict_within(band.rss_centre_mm - band.rss_half_mm, low, None, 0.0),
+        verdict_within(band.rss_centre_mm + band.rss_half_mm, None, high, 0.0),
+    )
+    verdict: Verdict = "holds" if "fails" not in worst else "near" if "fails" not in likely else "fails"
+    tighter = next((one for one in found.links if one.link.id == found.tighter), None)
+    text = "{0} nominal; {1} to {2} with everything at its worst, {3} to {4} likely."
+    mend: tuple[Remedy, ...] = ()
+    if tighter is not None and verdict != "holds":
+        mend = (
+            Remedy(words(f"Hold {_plain(tighter.link.name)} tighter first; it brings {100 * tighter.share:.0f} % of the likely spread.")),
+        )
+    figures = (
+        band.nominal_mm,
+        band.worst_min_mm,
+        band.worst_max_mm,
+        band.rss_centre_mm - band.rss_half_mm,
+        band.rss_centre_mm + band.rss_half_mm,
+    )
+    return _check(
+        f"chain.{chain.id}",
+        "chain",
+        chain.name,
+        verdict,
+        words(text, *(mm(v) for v in figures)),
+        value=band.nominal_mm,
+        low=low,
+        high=high,
+        sd=band.rss_half_mm,
+        remedies=mend,
+        inputs=tuple(Input(one.link.name, mm(one.mm * one.link.direction)) for one in found.links),
+        formula="links added in order with their directions; worst case adds all tolerances, the likely band is their root sum of squares",
+        subject=(chain.id,),
+    )
