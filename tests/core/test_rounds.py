@@ -195,7 +195,7 @@ class Integrity(unittest.TestCase):
             (replace(CAIRN, points=(*CAIRN.points, Point("z", "z", "vehicle", "hole", (0, 0, 0), (0, 0, 0)))), f"points.{len(CAIRN.points)}.axis"),
             (replace(CAIRN, rooms=(Room("r", "r", SolidRef("engine", "wing"), SolidRef("vehicle", "bulkhead"), 5),)), "rooms.0.a"),
             (replace(CAIRN, options=(*CAIRN.options, Option("o", "o", (Position("gearbox", Pose()),)))), "options.2.positions.0"),
-            (replace(CAIRN, components=(*CAIRN.components, Component("c", "c", Pose(), (Box("b", "b", (0, 0, 0), (0, 1, 1)),)))), "components.6.solids.0"),
+            (replace(CAIRN, components=(*CAIRN.components, Component("c", "c", Pose(), (Box("b", "b", (0, 0, 0), (0, 1, 1)),)))), f"components.{len(CAIRN.components)}.solids.0"),
         ]  # fmt: skip
         for build, field in cases:
             with self.subTest(field):

@@ -103,8 +103,6 @@ class Check:
         return margin_within(self.value, self.low, self.high)
 
 
-SMALLEST_LIMIT = 1e-9
-"""Keeps the ranking finite where a limit is zero."""
 _FAMILY_GRAVITY: dict[Family, int] = {
     "joint": 0,
     "room": 0,
@@ -138,7 +136,7 @@ def worst_first(checks: list[Check]) -> tuple[Check, ...]:
         gravity, family = _GRAVITY[check.verdict], _FAMILY_GRAVITY[check.family]
         if check.value is None:
             return (gravity, family, 0.0, check.code)
-        size = max(abs(check.high or 0.0), abs(check.low or 0.0), SMALLEST_LIMIT)
+        size = max(abs(check.high or 0.0), abs(check.low or 0.0)) or 1.0
         return (gravity, family, margin_within(check.value, check.low, check.high) / size, check.code)
 
     return tuple(sorted(checks, key=rank))

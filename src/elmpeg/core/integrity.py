@@ -29,6 +29,10 @@ CORNERS = 4
 STEEPEST_DEG = 20.0
 """No vehicle is measured standing steeper than this."""
 MOST = {
+    "patterns": 500,
+    "matches": 500,
+    "plates": 200,
+    "chains": 200,
     "spans": 5000,
     "pairs": 1000,
     "bays": 200,
@@ -96,6 +100,10 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
         "sheet",
         "witness_marks",
         "photos",
+        "patterns",
+        "matches",
+        "plates",
+        "chains",
     ):
         yield from _doubles(name, (item.id for item in getattr(build, name)))
     components, points, mounts = {c.id for c in build.components}, {p.id for p in build.points}, {m.id for m in build.mounts}
@@ -161,6 +169,48 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
     if any(min(tool.sd_mm, tool.sd_deg) < 0 or max(tool.sd_mm, tool.sd_deg) <= 0 for tool in build.tools):
         yield "tools", "each needs a doubt above 0, in mm for lengths or degrees for angles"
     yield from _measured(build)
+    yield from _made(build)
+
+
+def _made(build: Build) -> Iterator[tuple[str, str]]:
+    """What holds the parts refers to what is there, in figures that a bench can make."""
+    points, patterns, plates = {p.id for p in build.points}, {p.id for p in build.patterns}, {p.id for p in build.plates}
+    layers = {(m.id, x.id) for m in build.mounts for x in m.layers}
+    for i, mount in enumerate(build.mounts):
+        yield from _doubles(f"mounts.{i}.layers", (x.id for x in mount.layers))
+        if any(x.mm <= 0 or x.mm > LONGEST_MM or min(x.plus_mm, x.minus_mm) < 0 for x in mount.layers):
+            yield f"mounts.{i}.layers", "each needs a thickness above 0 and tolerances of 0 or more"
+        if mount.plate and mount.plate not in plates:
+            yield f"mounts.{i}.plate", f"“{mount.plate}” is not an adapter plate"
+        if any(u not in points for u in mount.uses):
+            yield f"mounts.{i}.uses", "names a hole that is not a point"
+        if mount.boxed is not None and not 0 < 2 * mount.boxed.wall_mm < mount.boxed.depth_mm:
+            yield f"mounts.{i}.boxed", "needs walls thinner than half its depth"
+        if mount.bush is not None and not 0 < mount.bush.loaded_mm <= mount.bush.free_mm:
+            yield f"mounts.{i}.bush", "is no higher under load than free, and above 0"
+    for i, pattern in enumerate(build.patterns):
+        yield from _doubles(f"patterns.{i}.holes", (h.id for h in pattern.holes))
+        if any(p not in points for p in pattern.points) or pattern.bolt_mm <= 0:
+            yield f"patterns.{i}", "needs points that are there and a bolt above 0"
+        if pattern.got == "points" and len(pattern.points) < 2:
+            yield f"patterns.{i}.points", "needs at least two points"
+        if any(not 0 <= h.hole_mm <= LONGEST_MM or max(abs(h.x_mm), abs(h.y_mm)) > LONGEST_MM for h in pattern.holes):
+            yield f"patterns.{i}.holes", "has a hole larger or further than 100 m"
+    for i, match in enumerate(build.matches):
+        if match.holes not in patterns or match.studs not in patterns:
+            yield f"matches.{i}", "needs two patterns of this build"
+    for i, plate in enumerate(build.plates):
+        if plate.lower not in patterns or plate.upper not in patterns:
+            yield f"plates.{i}", "needs two patterns of this build"
+        if not 0 < plate.thick_mm <= LONGEST_MM or plate.margin_mm < 0:
+            yield f"plates.{i}", "needs a thickness above 0"
+    for i, chain in enumerate(build.chains):
+        yield from _doubles(f"chains.{i}.links", (k.id for k in chain.links))
+        for k, link in enumerate(chain.links):
+            if {link.from_point, link.to_point} - {""} - points or (link.mount and (link.mount, link.layer) not in layers):
+                yield f"chains.{i}.links.{k}", "counts a point or a layer that is not there"
+            if link.plus_mm < 0 or link.minus_mm < 0:
+                yield f"chains.{i}.links.{k}", "has a tolerance below 0"
 
 
 def _measured(build: Build) -> Iterator[tuple[str, str]]:
@@ -254,7 +304,8 @@ def _id(field: str, item: str) -> Iterator[tuple[str, str]]:
 
 
 def _names(build: Build) -> Iterator[tuple[str, str]]:
-    groups = ("components", "points", "mounts", "drivelines", "rooms", "options", "tools", "solids", "bays", "sheet")
+    groups: tuple[str, ...] = ("components", "points", "mounts", "drivelines", "rooms", "options", "tools", "solids", "bays", "sheet")
+    groups += ("patterns", "matches", "plates", "chains")
     for field, name in [("name", build.name), *((g, item.name) for g in groups for item in getattr(build, g))]:
         if not name.strip() or len(name) > LONGEST_NAME:
             yield field, f"has a name that is empty or over {LONGEST_NAME} characters"

@@ -6,7 +6,7 @@ from typing import Literal
 
 from elmpeg.core.bolting import BoltChoice, NutEnd, TappedEnd, bolt_choice
 from elmpeg.core.fasteners import Head, Thread, size_of, thread
-from elmpeg.core.hardware import Fastener, Material
+from elmpeg.core.hardware import Fastener, Material, Plate
 from elmpeg.core.model import Mount, MountStack
 from elmpeg.core.record import record
 
@@ -65,7 +65,15 @@ def nut_height_mm(found: Thread, fastener: Fastener) -> float:
     return plain * (LOCKING_SHARE if fastener.end == "locking nut" else WELD_NUT_SHARE)
 
 
-def section(mount: Mount, fastener: Fastener, stack: MountStack | None, gap_mm: float, foot_hole_mm: float, seat_hole_mm: float) -> Section:
+def section(
+    mount: Mount,
+    fastener: Fastener,
+    stack: MountStack | None,
+    gap_mm: float,
+    foot_hole_mm: float,
+    seat_hole_mm: float,
+    plate: Plate | None = None,
+) -> Section:
     """A mount's section with the stack it has now. Raises InputError for a thread that is not known.
 
     Where nothing fills the gap yet the bolt is chosen for the gap itself, which shows as open.
@@ -90,6 +98,9 @@ def section(mount: Mount, fastener: Fastener, stack: MountStack | None, gap_mm: 
     if mount.bush is not None:
         put("bush", mount.bush.name, mount.bush.loaded_mm, "rubber", mount.bush.width_mm, foot_hole_mm)
         filled += mount.bush.loaded_mm
+    if plate is not None:
+        put("layer", plate.name, plate.thick_mm, plate.material, 0.0, seat_hole_mm, "seat", plate.id)
+        filled += plate.thick_mm
     for piece in stack.pieces if stack else ():
         for _ in range(piece.count):
             put("stack", piece.name, piece.mm, "steel", wide, found.d_mm + 1.0, "", piece.stock)

@@ -13,6 +13,7 @@ from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.model import Build, MountStack, StackPiece, stack_of, with_option
 from elmpeg.core.pose import Pose
 from elmpeg.core.record import record
+from elmpeg.core.rules.mounts import fixed_in_gap_mm
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.settling import mounts_of, settled
 from elmpeg.core.shelf import MOST_IN_A_STACK, ShelfStack, StockItem, left_for
@@ -48,8 +49,7 @@ def leaning_stacks(
     state = next((m for m in evaluation.mounts if m.mount.id == mount_id), None)
     if state is None or state.geometry.gap_mm < 0:
         return ()
-    bush = state.mount.bush.loaded_mm if state.mount.bush else 0.0
-    gap, tolerance = state.geometry.gap_mm - bush, state.mount.tolerance_mm
+    gap, tolerance = state.geometry.gap_mm - fixed_in_gap_mm(build, state.mount), state.mount.tolerance_mm
     if gap < 0:
         return ()
     fitting = left_for(build, evaluation.option, mount_id, shelf)
@@ -98,7 +98,7 @@ def _same_both_sides(
     state = next((m for m in evaluation.mounts if m.mount.id == twin), None)
     if state is None:
         return ()
-    other = state.geometry.gap_mm
+    other = state.geometry.gap_mm - fixed_in_gap_mm(build, state.mount)
     used = stack_of(build.option(evaluation.option), state.mount.id)
     back = {p.stock: p.count for p in used.pieces} if used else {}
     halved = tuple(replace(i, qty=(i.qty + back.get(i.id, 0)) // 2) for i in fitting)
@@ -123,8 +123,7 @@ def effect_of(build: Build, evaluation: Evaluation, mount_id: str, total_mm: flo
         state = states.get(fellow.id)
         if state is not None:
             filled[fellow.id] = state.filled_mm if state.filled_mm else state.geometry.gap_mm
-    bush = mount.bush.loaded_mm if mount.bush else 0.0
-    filled[mount_id] = total_mm + bush
+    filled[mount_id] = total_mm + fixed_in_gap_mm(build, mount)
     try:
         rest = settled(scene, on, filled)
     except InputError:

@@ -176,6 +176,14 @@ def require_plate(plate: Plate) -> None:
             raise InputError("holes", f"no standard has a countersunk head for {hole.thread}")
 
 
+def without_plate(build: Build, plate_id: str) -> Build:
+    """The build without a plate; refused while a mount uses it."""
+    users = [m.name for m in build.mounts if m.plate == plate_id]
+    if users:
+        raise InputError("plate", f"is used by {', '.join(users[:3])}; choose another there first")
+    return replace(build, plates=tuple(p for p in build.plates if p.id != plate_id))
+
+
 def with_plate(build: Build, plate: Plate) -> Build:
     """The build with an adapter plate added or changed."""
     require_plate(plate)

@@ -11,7 +11,9 @@ from elmpeg.core.fasteners import SIZES, largest_through
 from elmpeg.core.model import Build, Mount
 from elmpeg.core.quantities import Quantity, Words, mm, words
 from elmpeg.core.record import record
+from elmpeg.core.rules.hardware import EDGE_LIKED
 from elmpeg.core.scene import Scene
+from elmpeg.core.solids import Box
 from elmpeg.core.survey import VEHICLE, Point
 from elmpeg.core.vectors import Vec3, add, angle_deg, dot, norm, scale, sub, unit
 
@@ -21,6 +23,9 @@ BEST_SPREAD_MM = 80.0
 """Two bolts closer together than this hold little against turning."""
 PARALLEL_DEG = 3.0
 SAME_LEVEL_MM = 3.0
+FLAT_STEP_MM = 15.0
+ON_FACE_MM = 15.0
+"""A hole belongs to the rail whose surface is no further away."""
 MOST_SETS = 12
 SMALLEST_MM = 5.5
 LARGEST_MM = 30.0
@@ -31,7 +36,8 @@ LARGEST_MM = 30.0
 class HoleSet:
     """Vehicle holes that one bracket could use: how far it must reach, how far apart they are, and what it would need.
 
-    ``score`` is lower for the better set; ``largest`` the largest bolt that goes through all.
+    ``edge_mm`` is the least distance from a hole's middle to the edge of the rail or
+    crossmember it is in, None where none is blocked in there. ``score`` is lower for the better set; ``largest`` the largest bolt that goes through all.
     """
 
     points: tuple[str, ...]
@@ -39,6 +45,7 @@ class HoleSet:
     spread_mm: float
     turned_deg: float
     step_mm: float
+    edge_mm: float | None
     largest: str
     score: float
     needs: Words
@@ -94,9 +101,21 @@ def _judged(scene: Scene, points: tuple[Point, ...], foot: Vec3, way: Vec3) -> H
     common = set.intersection(*sizes)
     largest = max(common, key=lambda n: SIZES[n].close_mm) if common else ""
     off = dot(sub(foot, middle), looks)
+    edges = [e for e in (_edge_mm(scene, p) for p in points) if e is not None]
+    edge = min(edges, default=None)
     score = reach / REACH_MM + max(0.0, 1.0 - spread / BEST_SPREAD_MM) + turned / 90.0 + min(step / 20.0, 0.5) + (0.0 if largest else 1.0)
+    if edge is not None and largest:
+        score += max(0.0, 1.0 - edge / (EDGE_LIKED * SIZES[largest].close_mm))
     return HoleSet(
-        tuple(p.id for p in points), reach, spread, turned, step, largest, score, _needs(len(points), reach, spread, turned, step, off)
+        tuple(p.id for p in points),
+        reach,
+        spread,
+        turned,
+        step,
+        edge,
+        largest,
+        score,
+        _needs(len(points), reach, spread, turned, step, off),
     )
 
 
@@ -110,8 +129,10 @@ def _needs(count: int, reach: float, spread: float, turned: float, step: float, 
 
     if count == 1 and reach < 1.0:
         say("The part bolts straight to it")
+    elif turned <= PARALLEL_DEG and abs(off) <= FLAT_STEP_MM:
+        say("A flat plate about {0} long", reach + spread / 2)
     elif turned <= PARALLEL_DEG:
-        say("A flat plate about {0} long, stepped {1} between its faces", reach + spread / 2, abs(off))
+        say("A bracket {0} high on a foot about {1} long", abs(off), max(spread, 40.0) + 40.0)
     else:
         say(f"A bracket about {{0}} long, folded {turned:.0f}°", reach + spread / 2)
     if count == 1:
@@ -121,6 +142,21 @@ def _needs(count: int, reach: float, spread: float, turned: float, step: float, 
     if step > SAME_LEVEL_MM:
         say("a {0} packing under one of the two", step)
     return words(f"{'; '.join(parts)}.", *figures)
+
+
+def _edge_mm(scene: Scene, p: Point) -> float | None:
+    """From a hole's middle to the nearest edge of the boxed-in rail that it is drilled in, seen along its axis."""
+    axis = p.axis
+    if axis is None:
+        return None
+    along = max(range(3), key=lambda i: abs(axis[i]))
+    place, found = scene.local(p.id), []
+    for solid in scene.build.solids:
+        if isinstance(solid, Box):
+            out = [abs(place[i] - solid.centre_mm[i]) - solid.size_mm[i] / 2 for i in range(3)]
+            if max(out) <= ON_FACE_MM and all(out[i] <= 0 for i in range(3) if i != along):
+                found.append(min(-out[i] for i in range(3) if i != along))
+    return max(found, default=None)
 
 
 def _sum(places: list[Vec3]) -> Vec3:

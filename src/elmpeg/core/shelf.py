@@ -2,26 +2,37 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Iterable
+from dataclasses import replace
+from typing import Literal, get_args
 
-from elmpeg.core.edits import used_elsewhere
+from elmpeg.core.edits import cleaned_name, used_elsewhere
 from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import Evaluation
+from elmpeg.core.fasteners import thread
+from elmpeg.core.measuring import LONGEST_MM
 from elmpeg.core.model import Build, StackPiece
 from elmpeg.core.record import record
+from elmpeg.core.rules.mounts import fixed_in_gap_mm
 from elmpeg.core.stacking import StackOption, StockKind, best_stacks
 
-StockForm = Literal["shim", "washer", "plate", "spacer", "tube"]
+StockForm = Literal["shim", "washer", "plate", "spacer", "tube", "bar", "bolt", "nut", "bush", "drill"]
+STACKED: tuple[StockForm, ...] = ("shim", "washer", "plate", "spacer", "tube")
+"""What goes over a bolt to fill a gap. Of bolts ``mm`` is the length, of drills the diameter."""
 
 LOOSEST_FIT_MM = 2.0
 """A piece whose bore is wider than the bolt by more than this wanders off centre."""
+MOST_PIECES = 1_000_000
 MOST_IN_A_STACK = 6
 """More pieces than this in one stack settle and work loose."""
 
 
 @record
 class StockItem:
-    """One kind of piece on the shelf: thickness along the bolt, bore, how many, and where they lie."""
+    """One kind of piece on the shelf: thickness along the bolt, bore, how many lie there, and where.
+
+    ``outside_mm`` is 0 where nobody has said; ``thread`` is for bolts and nuts.
+    """
 
     id: str
     name: str
@@ -30,6 +41,9 @@ class StockItem:
     bore_mm: float
     qty: int
     place: str = ""
+    material: str = "steel"
+    outside_mm: float = 0.0
+    thread: str = ""
 
 
 @record
@@ -43,15 +57,13 @@ class ShelfStack:
 
 def goes_over(item: StockItem, bolt_mm: float) -> bool:
     """Whether a piece goes over a bolt without wandering."""
-    return bolt_mm < item.bore_mm <= bolt_mm + LOOSEST_FIT_MM
+    return item.form in STACKED and bolt_mm < item.bore_mm <= bolt_mm + LOOSEST_FIT_MM
 
 
 def left_for(build: Build, option_id: str, mount_id: str, shelf: tuple[StockItem, ...]) -> tuple[StockItem, ...]:
     """What the shelf still has for one mount: pieces that go over its bolt, less what the option's other mounts use."""
     used, bolt_mm = used_elsewhere(build, option_id, mount_id), build.mount(mount_id).bolt_mm
-    return tuple(
-        StockItem(i.id, i.name, i.form, i.mm, i.bore_mm, max(0, i.qty - used.get(i.id, 0)), i.place) for i in shelf if goes_over(i, bolt_mm)
-    )
+    return tuple(replace(i, qty=max(0, i.qty - used.get(i.id, 0))) for i in shelf if goes_over(i, bolt_mm))
 
 
 def stacks_for(build: Build, evaluation: Evaluation, mount_id: str, shelf: tuple[StockItem, ...]) -> tuple[ShelfStack, ...]:
@@ -63,7 +75,8 @@ def stacks_for(build: Build, evaluation: Evaluation, mount_id: str, shelf: tuple
     names = {i.id: i for i in fitting}
     stock = tuple(StockKind(i.id, i.mm, i.qty) for i in fitting)
     tolerance = state.mount.tolerance_mm
-    options = best_stacks(state.geometry.gap_mm, tolerance, stock, MOST_IN_A_STACK)
+    gap = max(state.geometry.gap_mm - fixed_in_gap_mm(build, state.mount), 0.0)
+    options = best_stacks(gap, tolerance, stock, MOST_IN_A_STACK)
     return tuple(
         ShelfStack(tuple(StackPiece(p.id, names[p.id].name, names[p.id].mm, p.count) for p in o.pieces), o, abs(o.error_mm) <= tolerance)
         for o in options
@@ -84,3 +97,27 @@ def pieces_from(
             raise InputError("stack", f"{count} of {item.name} are wanted and {item.qty} are left; choose another stack")
         pieces.append(StackPiece(item.id, item.name, item.mm, count))
     return tuple(pieces)
+
+
+def require_item(item: StockItem) -> StockItem:
+    """The item as it will be kept; raises InputError beside the field."""
+    name = cleaned_name(item.name)
+    if item.form not in get_args(StockForm):
+        raise InputError("form", f"is one of {', '.join(get_args(StockForm))}")
+    if not 0 < item.mm <= LONGEST_MM:
+        raise InputError("mm", "must be above 0 and at most 100 m")
+    if not 0 <= item.bore_mm <= LONGEST_MM or not 0 <= item.outside_mm <= LONGEST_MM:
+        raise InputError("bore", "must be 0 or more")
+    if not 0 <= item.qty <= MOST_PIECES:
+        raise InputError("qty", "must be a whole number, 0 or more")
+    found = thread(item.thread, "thread").name if item.thread.strip() else ""
+    if item.form in ("bolt", "nut") and not found:
+        raise InputError("thread", "is needed for bolts and nuts")
+    return replace(
+        item, name=name, thread=found, place=" ".join(item.place.split())[:80], material=" ".join(item.material.split())[:20] or "steel"
+    )
+
+
+def bolt_lengths_mm(items: Iterable[StockItem], thread_name: str) -> tuple[float, ...]:
+    """Lengths of bolts of a thread that lie on a shelf."""
+    return tuple(sorted({i.mm for i in items if i.form == "bolt" and i.thread == thread_name and i.qty > 0}))

@@ -66,12 +66,12 @@ def with_hardware(build: Build) -> Build:
                 "fan",
                 "Fan tips to radiator core",
                 (
-                    ChainLink("l1", "radiator core to crank nose", 1, 2.0, 2.0, from_point="rad-core", to_point="crank-nose"),
+                    ChainLink("l1", "radiator core to crank nose", 1, 2.0, 2.0, from_point="rad-core", to_point="crank-nose", axis="x"),
                     ChainLink("l2", "pulley and hub", -1, 0.5, 0.5, 42.0),
                     ChainLink("l3", "fan and its coupling", -1, 1.5, 1.5, 78.0),
                     ChainLink("l4", "engine rocks forward", -1, 8.0, 0.0, 6.0),
                 ),
-                20.0,
+                38.0,
                 None,
             ),
         ),
@@ -82,7 +82,7 @@ def _told(mount: Mount) -> Mount:
     """What the first five mounts are made of."""
     m12 = Fastener("M12x1.75", head_washer_mm=2.5, nut_washer_mm=2.5, end="locking nut", grade="8.8", structural=True)
     foot, bracket = (
-        Layer("foot", "cast foot", 14.0, "foot", "aluminium", 22.0),
+        Layer("foot", "cast foot", 14.0, "foot", "aluminium", 25.0),
         Layer("bracket", "engine bracket", 8.0, "seat", "steel", 28.0),
     )
     if mount.id == "LM":
@@ -100,11 +100,11 @@ def _told(mount: Mount) -> Mount:
         )
     if mount.id == "C1":
         block = Fastener("M8x1.25", "socket", 55.0, 1.6, 0.0, "tapped", None, 20.0, "aluminium", True)
-        return replace(mount, hold="tapped", layers=(Layer("foot", "compressor foot", 8.0, "foot", "aluminium", 13.0),), fastener=block)
+        return replace(mount, hold="tapped", layers=(Layer("foot", "compressor foot", 8.0, "foot", "aluminium", 16.5),), fastener=block)
     if mount.id == "C2":
         through = Fastener("M8x1.25", "hex", None, 1.6, 1.6, "nut", single_use=True)
         layers = (
-            Layer("foot", "compressor foot", 8.0, "foot", "aluminium", 11.0),
+            Layer("foot", "compressor foot", 8.0, "foot", "aluminium", 16.5),
             Layer("shelf", "shelf plate", 6.0, "seat", "steel", 25.0),
         )
         return replace(mount, layers=layers, fastener=through)
@@ -162,8 +162,8 @@ def _free_holes() -> tuple[Point, ...]:
 def _mounts() -> tuple[Mount, ...]:
     m8 = Fastener("M8x1.25", head_washer_mm=1.6, nut_washer_mm=1.6, end="locking nut")
     m10 = Fastener("M10x1.5", head_washer_mm=2.0, grade="8.8")
-    lug, panel = Layer("lug", "radiator lug", 4.0, "foot", "steel", 14.0), Layer("panel", "slam panel", 2.0, "seat", "steel", 18.0)
-    ear = Layer("ear", "alternator ear", 20.0, "foot", "aluminium", 16.0)
+    lug, panel = Layer("lug", "radiator lug", 4.0, "foot", "steel", 17.0), Layer("panel", "slam panel", 2.0, "seat", "steel", 18.0)
+    ear = Layer("ear", "alternator ear", 20.0, "foot", "aluminium", 21.0)
     return (
         Mount("RL", "Radiator left hanger", "RL-lug", "RL-seat", 8, 1.0, "hanger", (lug, panel), m8, hanger=Hanger("studs")),
         Mount("RR", "Radiator right hanger", "RR-lug", "RR-seat", 8, 1.0, "hanger", (lug, panel), m8, hanger=Hanger("bolts")),
@@ -190,8 +190,8 @@ def _mounts() -> tuple[Mount, ...]:
             8,
             1.0,
             "bracket",
-            (Layer("runner", "seat runner", 5.0, "foot", "steel", 15.0), Layer("floor", "floor plate", 6.0, "seat", "steel", 30.0)),
-            Fastener("M8x1.25", "countersunk", None, 0.0, 1.6, "locking nut", structural=True),
+            (Layer("runner", "seat runner", 5.0, "foot", "steel", 16.5), Layer("floor", "floor plate", 6.0, "seat", "steel", 30.0)),
+            Fastener("M8x1.25", "countersunk", None, 0.0, 1.6, "locking nut", grade="10.9", structural=True),
             plate="seat-adapter",
         ),
     )  # fmt: skip

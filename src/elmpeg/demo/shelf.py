@@ -19,4 +19,25 @@ SHELF: tuple[StockItem, ...] = (
     StockItem("spacer-10-20", "Spacer 20 mm, 10.5 bore", "spacer", 20.0, 10.5, 8, "bin 3"),
     StockItem("spacer-16-30", "Spacer 30 mm, 17 bore", "spacer", 30.0, 17.0, 4, "bin 6"),
     StockItem("plate-16-10", "Plate 10 mm, 17 hole", "plate", 10.0, 17.0, 6, "rack B"),
+    *(
+        StockItem(f"bolt-m8-{k}", f"Bolt M8 x {k}, 8.8", "bolt", float(k), 0.0, n, "drawer 5", thread="M8x1.25")
+        for k, n in ((25, 20), (30, 14), (35, 8), (50, 6))
+    ),
+    *(
+        StockItem(f"bolt-m10-{k}", f"Bolt M10 x {k}, 8.8", "bolt", float(k), 0.0, n, "drawer 6", thread="M10x1.5")
+        for k, n in ((35, 12), (45, 9))
+    ),
+    *(
+        StockItem(f"bolt-m12-{k}", f"Bolt M12 x {k}, 8.8", "bolt", float(k), 0.0, n, "drawer 7", thread="M12x1.75")
+        for k, n in ((70, 6), (75, 4), (110, 1))
+    ),
+    StockItem("bolt-half-2", "Bolt 1/2-13 x 2 in", "bolt", 50.8, 0.0, 5, "drawer 8", thread="1/2-13 UNC"),
+    StockItem("nut-m8", "Locking nut M8", "nut", 8.0, 0.0, 40, "drawer 5", thread="M8x1.25"),
+    StockItem("nut-m12", "Locking nut M12", "nut", 13.0, 0.0, 12, "drawer 7", thread="M12x1.75"),
+    StockItem("bar-30", "Round bar 30 mm", "bar", 1000.0, 0.0, 2, "rack C", outside_mm=30.0),
+    StockItem("bush-ring", "Rubber ring 24/18", "bush", 24.0, 20.0, 4, "bin 9", "rubber", 38.0),
+    *(
+        StockItem(f"drill-{d * 10:.0f}", f"Drill {d:g} mm", "drill", d, 0.0, 1, "drill stand")
+        for d in (5.0, 6.8, 8.5, 9.0, 9.5, 10.0, 10.2, 10.5, 11.0, 11.5, 12.0, 13.0, 14.0)
+    ),
 )

@@ -6,10 +6,7 @@ decimal commas) and strict about what the figures mean.
 
 from __future__ import annotations
 
-import csv
-import io
 import re
-from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal, get_args
@@ -17,31 +14,16 @@ from typing import Literal, get_args
 from elmpeg.core import measuring_points, pointing
 from elmpeg.core.errors import InputError
 from elmpeg.core.locating import surveyed
-from elmpeg.core.measuring import MM_PER_INCH, parse_length
+from elmpeg.core.measuring import parse_length
 from elmpeg.core.model import Build
 from elmpeg.core.pointing import Described
 from elmpeg.core.survey import VEHICLE, Along, Depth, Edge, Got, Point, PointKind, Reading, Source
 from elmpeg.core.vectors import Vec3
+from elmpeg.formats.csv_table import Column, Head, LengthUnit, Line, Read, Reader, figure, refuse_unknown, table, written
 
-LengthUnit = Literal["mm", "in"]
-Outcome = Literal["new", "changed", "same", "refused"]
-LARGEST_BYTES = 800_000
-MOST_LINES = 6000
 MOVED_MM = 0.05
 """A coordinate that differs by less is the same one, rounded on its way through the file."""
 TURNED = 1e-3
-FORMULA = re.compile(r"^[=+\-@\t\r]")
-FIGURE = re.compile(r"[+\-]?[\d\s./,]+(?: ?(?:mm|in|°))?")
-INCH = float(MM_PER_INCH)
-
-
-@dataclass(frozen=True, slots=True)
-class Column:
-    """One column: its name in the header (a length's is followed by its unit), and what it means."""
-
-    name: str
-    means: str
-    length: bool = False
 
 
 POINT_COLUMNS = (
@@ -77,32 +59,11 @@ READING_COLUMNS = (
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
-    """What one line of a file would do, and why not."""
-
-    number: int
-    verdict: Outcome
-    what: str
-    why: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Preview:
+class Preview(Read):
     """What a whole file would do; ``build`` is the result, None where a line is refused."""
 
     kind: Literal["points", "readings"]
-    lines: tuple[Line, ...]
     build: Build | None
-
-    def count(self, verdict: Outcome) -> int:
-        """How many lines have a verdict."""
-        return sum(line.verdict == verdict for line in self.lines)
-
-    @property
-    def lines_worst_first(self) -> list[Line]:
-        """Refused lines first, then what changes."""
-        order = {"refused": 0, "changed": 1, "new": 2, "same": 3}
-        return sorted(self.lines, key=lambda line: (order[line.verdict], line.number))
 
 
 # Out
@@ -114,23 +75,23 @@ def written_points(build: Build, unit: LengthUnit = "mm") -> bytes:
     rows: list[tuple[str, ...]] = []
     for p in build.points:
         axis = ["", "", ""] if p.axis is None else [f"{v:.6g}" for v in p.axis]
-        places = [_figure(v, unit) for v in survey.points[p.id].xyz_mm]
-        hole = "" if p.hole_mm is None else _figure(p.hole_mm, unit)
+        places = [figure(v, unit) for v in survey.points[p.id].xyz_mm]
+        hole = "" if p.hole_mm is None else figure(p.hole_mm, unit)
         rows.append((p.id, p.name, p.on, p.kind, *places, *axis, hole, p.thread, p.depth, p.source, p.note))
-    return _written(POINT_COLUMNS, rows, unit)
+    return written(POINT_COLUMNS, rows, unit)
 
 
 def written_readings(build: Build, unit: LengthUnit = "mm") -> bytes:
     """All readings of all points, those set aside among them."""
     rows = [
         (
-            *(p.id, r.axis, r.edge, r.held_at, _figure(r.value_mm, unit), f"{r.text} {r.unit}" if _bare(r.text) else r.text),
+            *(p.id, r.axis, r.edge, r.held_at, figure(r.value_mm, unit), f"{r.text} {r.unit}" if _bare(r.text) else r.text),
             *(r.tool, r.person, r.taken_at, r.note, r.dropped),
         )
         for p in build.points
         for r in p.readings
     ]
-    return _written(READING_COLUMNS, rows, unit)
+    return written(READING_COLUMNS, rows, unit)
 
 
 def _bare(text: str) -> bool:
@@ -138,162 +99,33 @@ def _bare(text: str) -> bool:
     return bool(re.fullmatch(r"[\d\s./,+\-\u2150-\u215e\u00bc-\u00be]+", text))
 
 
-def _figure(mm: float, unit: LengthUnit) -> str:
-    return f"{mm / INCH:.5f}" if unit == "in" else f"{mm:.4f}".rstrip("0").rstrip(".")
-
-
-def _written(columns: tuple[Column, ...], rows: list[tuple[str, ...]], unit: LengthUnit) -> bytes:
-    out = io.StringIO(newline="")
-    writer = csv.writer(out)
-    writer.writerow([f"{c.name} [{unit}]" if c.length else c.name for c in columns])
-    for row in rows:
-        writer.writerow([v if c.length or c.name.startswith("axis") else _defanged(v) for c, v in zip(columns, row, strict=True)])
-    # The mark at the start tells spreadsheets that the file is UTF-8.
-    return out.getvalue().encode("utf-8-sig")
-
-
-def _defanged(text: str) -> str:
-    """Text that a spreadsheet would run as a formula, kept as text."""
-    return f"'{text}" if FORMULA.match(text) and not FIGURE.fullmatch(text) else text
-
-
 # In
 
 
 def read(build: Build, data: bytes, person: str, when: str) -> Preview:
     """What a file of points or readings would do to a build. Raises InputError for what is no such file at all."""
-    header, lines = _table(data)
-    points, readings = {c.name for c in POINT_COLUMNS}, {c.name for c in READING_COLUMNS}
+    found = table(data, POINT_COLUMNS, READING_COLUMNS)
+    header = found.header
     if {"point", "value"} <= set(header) or {"point", "text"} <= set(header):
         kind: Literal["points", "readings"] = "readings"
-        _refuse_unknown(header, readings)
+        refuse_unknown(header, READING_COLUMNS)
         reader: _Points | _Readings = _Readings(build, header, person, when)
     elif {"name", "x", "y", "z"} <= set(header):
         kind = "points"
-        _refuse_unknown(header, points)
+        refuse_unknown(header, POINT_COLUMNS)
         reader = _Points(build, header)
     else:
         raise InputError(
             "csv", "needs the columns name, x, y and z for points, or point, along and value for readings; see the list beside"
         )
-    told = [reader.line(number, cells) for number, cells in lines]
-    return Preview(kind, tuple(told), None if any(t.verdict == "refused" for t in told) else reader.build)
+    told = [reader.line(number, cells) for number, cells in found.rows]
+    return Preview(tuple(told), kind, None if any(t.verdict == "refused" for t in told) else reader.build)
 
 
-@dataclass(frozen=True, slots=True)
-class _Head:
-    at: int
-    unit: LengthUnit | None
-
-
-def _table(data: bytes) -> tuple[dict[str, _Head], list[tuple[int, list[str]]]]:
-    if len(data) > LARGEST_BYTES:
-        raise InputError("csv", f"is {len(data) / 1e6:.1f} MB; at most {LARGEST_BYTES / 1e6:g} MB are read at once")
-    text = decoded(data)
-    first = text.split("\n", 1)[0]
-    # A length's unit in brackets never holds a separator, so the most frequent one is it.
-    separator = max((";", "\t", ","), key=first.count)
-    try:
-        rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True))
-    except csv.Error as broken:
-        raise InputError("csv", f"is not readable as CSV: {broken}") from None
-    if not rows or not any(cell.strip() for cell in rows[0]):
-        raise InputError("csv", "is empty or has no header in its first line")
-    if len(rows) > MOST_LINES:
-        raise InputError("csv", f"has {len(rows)} lines; at most {MOST_LINES} are read at once")
-    header: dict[str, _Head] = {}
-    for at, cell in enumerate(rows[0]):
-        match = re.fullmatch(r"\s*(.*?)\s*(?:\[\s*(\w+)\s*\])?\s*", cell.lower())
-        name, unit = (match[1], match[2]) if match else (cell, None)
-        if not name:
-            continue
-        if name in header:
-            raise InputError("csv", f"has the column “{name}” twice")
-        if unit is not None and unit not in ("mm", "in"):
-            raise InputError("csv", f"has “{name}” in [{unit}]; write [mm] or [in]")
-        header[name] = _Head(at, unit)  # type: ignore[arg-type]
-    for columns in (POINT_COLUMNS, READING_COLUMNS):
-        for column in columns:
-            if column.length and column.name in header and header[column.name].unit is None:
-                raise InputError("csv", f"does not say the unit of “{column.name}”; write “{column.name} [mm]” or “{column.name} [in]”")
-    return header, [(n, row) for n, row in enumerate(rows[1:], 2) if any(cell.strip() for cell in row)]
-
-
-def decoded(data: bytes) -> str:
-    """The text of a file, whatever a spreadsheet wrote it in. Raises InputError for what is no text."""
-    codings = ("utf-16",) if data[:2] in (b"\xff\xfe", b"\xfe\xff") else ("utf-8-sig", "cp1252")
-    for coding in codings:
-        try:
-            text = data.decode(coding)
-        except UnicodeDecodeError:
-            continue
-        if "\0" in text:
-            break
-        return text
-    raise InputError("csv", "is not a text file")
-
-
-def _refuse_unknown(header: dict[str, _Head], known: set[str]) -> None:
-    strange = [name for name in header if name not in known]
-    if strange:
-        raise InputError("csv", f"has the unknown column “{strange[0]}”; leave it out, so that nothing of it is lost unseen")
-
-
-class _Reader:
-    """What reading a line needs, whichever kind it is."""
-
-    def __init__(self, build: Build, header: dict[str, _Head]) -> None:
-        self.build, self.header = build, header
-
-    def line(self, number: int, cells: list[str]) -> Line:
-        """Take one line in, or say why not."""
-        try:
-            if len(cells) > max(h.at for h in self.header.values()) + 1 and any(c.strip() for c in cells[len(self.header) :]):
-                raise InputError("line", "has more cells than the header; is a decimal comma taken for a separator?")
-            return self.taken(number, cells)
-        except InputError as refused:
-            return Line(number, "refused", self.name(cells), "; ".join(f"{e.field}: {e.message}" for e in refused.errors))
-
-    def taken(self, number: int, cells: list[str]) -> Line:
-        raise NotImplementedError
-
-    def name(self, cells: list[str]) -> str:
-        raise NotImplementedError
-
-    def raw(self, cells: list[str], column: str) -> str:
-        at = self.header[column].at if column in self.header else len(cells)
-        return cells[at].strip() if at < len(cells) else ""
-
-    def text(self, cells: list[str], column: str) -> str:
-        """A text cell; one that a spreadsheet would run is refused, one that was defanged on its way out is itself again."""
-        raw = self.raw(cells, column)
-        if raw.startswith("'") and FORMULA.match(raw[1:]):
-            return raw[1:]
-        if raw[:1] in "=@+" and raw:
-            raise InputError(column, f"“{raw[:40]}” is a formula; write plain text")
-        return raw
-
-    def length(self, cells: list[str], column: str) -> float | None:
-        raw = self.raw(cells, column)
-        if not raw:
-            return None
-        if raw[:1] in "=@":
-            raise InputError(column, f"“{raw[:40]}” is a formula; write the figure that it gives")
-        return parse_length(raw.replace("\u2212", "-"), self.header[column].unit or "mm", column).mm
-
-    def one_of(self, cells: list[str], column: str, allowed: tuple[str, ...], default: str) -> str:
-        text = self.text(cells, column).lower() or default
-        if text not in allowed:
-            raise InputError(column, f"“{text}” is not one of {', '.join(a for a in allowed if a)}")
-        return text
-
-    def edited(self, edit: Callable[[Build], Build]) -> None:
-        self.build = edit(self.build)
-
-
-class _Points(_Reader):
-    def __init__(self, build: Build, header: dict[str, _Head]) -> None:
-        super().__init__(build, header)
+class _Points(Reader):
+    def __init__(self, build: Build, header: dict[str, Head]) -> None:
+        super().__init__(header)
+        self.build = build
         self.seen: dict[tuple[str, str], int] = {}
         self.survey = surveyed(build)
         self.before = {p.id: p for p in build.points}
@@ -314,12 +146,12 @@ class _Points(_Reader):
         if old is None:
             if place is None:
                 raise InputError("x", "a new point needs x, y and z")
-            self.edited(lambda b: pointing.with_point(b, said, wanted))
+            self.build = pointing.with_point(self.build, said, wanted)
             return Line(number, "new", name)
         changes = self._changes(old, said, place)
         if not changes:
             return Line(number, "same", old.name)
-        self.edited(lambda b: pointing.with_point_changed(b, old.id, said))
+        self.build = pointing.with_point_changed(self.build, old.id, said)
         return Line(number, "changed", f"{old.name}: {'; '.join(changes)}")
 
     def _on(self, cells: list[str]) -> str:
@@ -423,9 +255,10 @@ class _Points(_Reader):
         return words
 
 
-class _Readings(_Reader):
-    def __init__(self, build: Build, header: dict[str, _Head], person: str, when: str) -> None:
-        super().__init__(build, header)
+class _Readings(Reader):
+    def __init__(self, build: Build, header: dict[str, Head], person: str, when: str) -> None:
+        super().__init__(header)
+        self.build = build
         self.person, self.when = person, when
         self.before = {(p.id, *_same(r)) for p in build.points for r in p.readings}
         self.ids = {n.lower(): p.id for p in reversed(build.points) for n in (p.name, p.id)}
@@ -467,7 +300,7 @@ class _Readings(_Reader):
         what = f"{name}: {along.upper() if along != 'tape' else 'tape'} {reading.text}"
         if (point_id, *_same(reading)) in self.before:
             return Line(number, "same", what)
-        self.edited(lambda b: measuring_points.with_readings(b, point_id, (reading,)))
+        self.build = measuring_points.with_readings(self.build, point_id, (reading,))
         return Line(number, "new", what)
 
     def _typed(self, cells: list[str]) -> str:

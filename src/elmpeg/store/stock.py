@@ -1,12 +1,51 @@
-"""The shop's shelf in the store."""
+"""The shop's shelf in the store: what lies there, what builds have reserved or used of it, never below zero."""
 
 from __future__ import annotations
 
-from sqlalchemy import delete, select
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from typing import Literal
 
-from elmpeg.core.shelf import StockItem
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+
+from elmpeg.core.edits import new_id
+from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.model import StackPiece
+from elmpeg.core.shelf import StockItem, require_item
 from elmpeg.store.database import Database
-from elmpeg.store.tables import Stock
+from elmpeg.store.tables import Stock, StockUse, StoredBuild
+
+UseState = Literal["reserved", "used", "returned"]
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """So many of one kind that a build holds for a mount, and whether they are reserved or used up."""
+
+    id: int
+    build_id: str
+    build_name: str
+    mount: str
+    stock_id: str
+    stock_name: str
+    count: int
+    state: UseState
+    person: str
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One kind on the shelf: what lies there, and how many of these are reserved."""
+
+    item: StockItem
+    reserved: int
+
+    @property
+    def free(self) -> int:
+        """What anybody may still take."""
+        return self.item.qty - self.reserved
 
 
 class Shelf:
@@ -16,13 +55,158 @@ class Shelf:
         self._db = database
 
     def items(self) -> tuple[StockItem, ...]:
-        """Everything, thickest last within its form."""
+        """Everything that lies there, reserved or not, thickest last within its form."""
         with self._db.reading() as session:
+            return tuple(_item(s) for s in session.scalars(select(Stock).order_by(Stock.form, Stock.mm, Stock.id)))
+
+    def items_for(self, build_id: str) -> tuple[StockItem, ...]:
+        """What a build may use: everything less what other builds have reserved."""
+        with self._db.reading() as session:
+            taken = _reserved(session, but=build_id)
             rows = session.scalars(select(Stock).order_by(Stock.form, Stock.mm, Stock.id))
-            return tuple(StockItem(s.id, s.name, s.form, s.mm, s.bore_mm, s.qty, s.place) for s in rows)  # type: ignore[arg-type]
+            return tuple(replace(_item(s), qty=max(0, s.qty - taken.get(s.id, 0))) for s in rows)
+
+    def lines(self) -> tuple[Line, ...]:
+        """Everything with how many are reserved."""
+        with self._db.reading() as session:
+            taken = _reserved(session)
+            rows = session.scalars(select(Stock).order_by(Stock.form, Stock.mm, Stock.id))
+            return tuple(Line(_item(s), taken.get(s.id, 0)) for s in rows)
+
+    def held(self, build_id: str | None = None) -> tuple[Held, ...]:
+        """What builds hold, newest first; of one build where it is named."""
+        with self._db.reading() as session:
+            asked = select(StockUse, Stock.name, StoredBuild.name).join(Stock, Stock.id == StockUse.stock_id)
+            asked = asked.join(StoredBuild, StoredBuild.id == StockUse.build_id).where(StockUse.state != "returned")
+            if build_id is not None:
+                asked = asked.where(StockUse.build_id == build_id)
+            rows = session.execute(asked.order_by(StockUse.id.desc())).all()
+            return tuple(
+                Held(u.id, u.build_id, build, u.mount, u.stock_id, stock, u.count, u.state, u.person, u.at)  # type: ignore[arg-type]
+                for u, stock, build in rows
+            )
+
+    def reserve(self, build_id: str, mount: str, pieces: tuple[StackPiece, ...], person: str) -> None:
+        """Reserve a stack's pieces for a build's mount in place of what it had reserved there.
+
+        Raises InputError, with nothing reserved, where too few are free; says who has them.
+        """
+        with self._db.writing() as session:
+            ours = (StockUse.build_id == build_id, StockUse.mount == mount, StockUse.state == "reserved")
+            session.execute(delete(StockUse).where(*ours))
+            taken = _reserved(session)
+            for piece in pieces:
+                stock = session.get(Stock, piece.stock)
+                if stock is None:
+                    raise InputError("stack", f"{piece.name} is not on the shelf any more")
+                free = stock.qty - taken.get(piece.stock, 0)
+                if piece.count > free:
+                    raise InputError(
+                        "stack", f"{piece.count} of {stock.name} are wanted and {max(free, 0)} are free{_who(session, piece.stock)}"
+                    )
+                taken[piece.stock] = taken.get(piece.stock, 0) + piece.count
+                session.add(
+                    StockUse(
+                        build_id=build_id,
+                        mount=mount,
+                        stock_id=stock.id,
+                        count=piece.count,
+                        state="reserved",
+                        person=person,
+                        at=datetime.now(UTC),
+                    )
+                )
+
+    def mark(self, build_id: str, use_id: int, state: UseState, person: str) -> None:
+        """Note that reserved pieces are used, or that pieces came back. Used ones leave the shelf, returned ones lie there again."""
+        with self._db.writing() as session:
+            use = session.get(StockUse, use_id)
+            if use is None or use.build_id != build_id:
+                raise MissingError("there is no such piece held by this build")
+            stock = session.get_one(Stock, use.stock_id)
+            if state == "used" and use.state == "reserved":
+                if stock.qty < use.count:
+                    raise InputError("stack", f"only {stock.qty} of {stock.name} lie on the shelf; count them again")
+                stock.qty -= use.count
+            elif state == "returned" and use.state == "used":
+                stock.qty += use.count
+            elif not (state == "returned" and use.state == "reserved"):
+                raise InputError("stack", f"these are {use.state} already")
+            use.state, use.person, use.at = state, person, datetime.now(UTC)
+
+    def keep(self, item: StockItem) -> StockItem:
+        """Put one kind on the shelf or change it. Raises InputError for figures that make no sense, or fewer than are reserved."""
+        tidy = require_item(item)
+        with self._db.writing() as session:
+            made = self._keep(session, tidy)
+        return made
+
+    def keep_all(self, items: tuple[StockItem, ...]) -> None:
+        """Put several kinds there, all or none."""
+        tidy = [require_item(i) for i in items]
+        with self._db.writing() as session:
+            for item in tidy:
+                self._keep(session, item)
+
+    def _keep(self, session: Session, item: StockItem) -> StockItem:
+        taken = _reserved(session).get(item.id, 0)
+        if item.qty < taken:
+            raise InputError("qty", f"of {item.name} cannot go to {item.qty}: {taken} are reserved{_who(session, item.id)}")
+        made = item if item.id else replace(item, id=new_id(item.name, session.scalars(select(Stock.id))))
+        session.merge(_row(made))
+        session.flush()
+        return made
+
+    def drop(self, stock_id: str) -> None:
+        """Take a kind off the shelf for good; refused while builds hold some."""
+        with self._db.writing() as session:
+            if session.scalar(
+                select(func.count()).select_from(StockUse).where(StockUse.stock_id == stock_id, StockUse.state != "returned")
+            ):
+                raise InputError("qty", f"builds hold some{_who(session, stock_id)}; set its quantity to 0 instead")
+            session.execute(delete(StockUse).where(StockUse.stock_id == stock_id))
+            session.execute(delete(Stock).where(Stock.id == stock_id))
 
     def replace_all(self, items: tuple[StockItem, ...]) -> None:
-        """Put exactly these on the shelf."""
+        """Put exactly these on the shelf, as a new shop does."""
         with self._db.writing() as session:
+            session.execute(delete(StockUse))
             session.execute(delete(Stock))
-            session.add_all(Stock(id=i.id, name=i.name, form=i.form, mm=i.mm, bore_mm=i.bore_mm, qty=i.qty, place=i.place) for i in items)
+            session.add_all(_row(i) for i in items)
+
+
+def _reserved(session: Session, but: str | None = None) -> dict[str, int]:
+    asked = select(StockUse.stock_id, func.sum(StockUse.count)).where(StockUse.state == "reserved").group_by(StockUse.stock_id)
+    if but is not None:
+        asked = asked.where(StockUse.build_id != but)
+    return {stock: int(count) for stock, count in session.execute(asked).all()}
+
+
+def _who(session: Session, stock_id: str) -> str:
+    asked = (
+        select(StoredBuild.name, func.sum(StockUse.count))
+        .join(StoredBuild, StoredBuild.id == StockUse.build_id)
+        .where(StockUse.stock_id == stock_id, StockUse.state == "reserved")
+        .group_by(StoredBuild.name)
+    )
+    told = [f"{name} has {int(count)}" for name, count in session.execute(asked).all()]
+    return f"; {', '.join(told)}" if told else ""
+
+
+def _item(s: Stock) -> StockItem:
+    return StockItem(s.id, s.name, s.form, s.mm, s.bore_mm, s.qty, s.place, s.material, s.outside_mm, s.thread)  # type: ignore[arg-type]
+
+
+def _row(i: StockItem) -> Stock:
+    return Stock(
+        id=i.id,
+        name=i.name,
+        form=i.form,
+        mm=i.mm,
+        bore_mm=i.bore_mm,
+        qty=i.qty,
+        place=i.place,
+        material=i.material,
+        outside_mm=i.outside_mm,
+        thread=i.thread,
+    )

@@ -123,6 +123,23 @@ class Stock(Base):
     bore_mm: Mapped[float]
     qty: Mapped[int]
     place: Mapped[str] = mapped_column(String(80))
+    material: Mapped[str] = mapped_column(String(20), default="steel")
+    outside_mm: Mapped[float] = mapped_column(default=0.0)
+    thread: Mapped[str] = mapped_column(String(40), default="")
+
+
+class StockUse(Base):
+    """Pieces of one kind that a build holds for a mount: reserved on the shelf, used up, or returned."""
+
+    __tablename__ = "stock_use"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    build_id: Mapped[str] = mapped_column(ForeignKey("build.id", ondelete="CASCADE"), index=True)
+    mount: Mapped[str] = mapped_column(String(80))
+    stock_id: Mapped[str] = mapped_column(ForeignKey("stock.id"), index=True)
+    count: Mapped[int]
+    state: Mapped[str] = mapped_column(String(10))
+    person: Mapped[str] = mapped_column(String(80))
+    at: Mapped[datetime] = mapped_column(Moment)
 
 
 class Device(Base):

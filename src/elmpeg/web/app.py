@@ -25,6 +25,7 @@ from elmpeg.web.pages import (
     bay,
     bench,
     builds,
+    chains,
     crosschecks,
     drive,
     files,
@@ -34,10 +35,14 @@ from elmpeg.web.pages import (
     measure_files,
     measuring_list,
     mounts,
+    patterns,
     person,
     photos,
+    plates,
     points,
     reference,
+    reuse,
+    shelf,
     sign_in,
     where,
 )
@@ -67,7 +72,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for module in (
         *(sign_in, builds, reference, measure, points, measuring_list, crosschecks, where, measure_files, photos),
-        *(bay, mounts, drive, fit, files, person, bench, kit),
+        *(bay, mounts, reuse, patterns, plates, chains, shelf, drive, fit, files, person, bench, kit),
     ):
         app.include_router(module.router, include_in_schema=False)
     app.include_router(api.router)

@@ -55,6 +55,41 @@ BESIDE = (
 BESIDE += ("same_as", "lengthwise", "across", "heights", "where", "tool_sd", "what", "mark_where", "photo", "figure", "span_b", "span_text")
 BESIDE += ("pair_right", "bay_4", "bay_name", "csv", "points", "read_tape", "held_at", "device_name")
 """Fields whose refusals stand beside them on their pages; the rest is told at the top."""
+BESIDE += (
+    "list",
+    "bolt",
+    "unit",
+    "lower",
+    "upper",
+    "thick",
+    "margin",
+    "outline",
+    "turn",
+    "size",
+    "plus",
+    "minus",
+    "low",
+    "high",
+    "qty",
+    "form",
+    "mm",
+    "bore",
+)
+BESIDE += (
+    "outside",
+    "component_point",
+    "seat_point",
+    "layer_name",
+    "layer_mm",
+    "layer_edge",
+    "layer_off",
+    "layer_wall",
+    "tolerance",
+    "plate",
+    "head",
+    "length",
+)
+BESIDE += ("head_washer", "thread_depth", "wall", "loaded", "stack")
 BESIDE_ENDS = ("_value", "_x", "_y", "_z")
 KEPT_PER_OPTION = 3
 KEPT_OPTIONS = 100

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.doubt import Doubt, caveat, doubt_of
-from elmpeg.core.model import Mount, stack_of
+from elmpeg.core.model import Build, Mount, stack_of
 from elmpeg.core.mounting import MountGeometry, mount_geometry
 from elmpeg.core.quantities import Words, deg, mm, words
 from elmpeg.core.record import record
@@ -36,6 +36,12 @@ class MountChecks:
     checks: tuple[Check, ...]
 
 
+def fixed_in_gap_mm(build: Build, mount: Mount) -> float:
+    """What stands in a mount's gap whatever stack is chosen: its bush under load, its adapter plate."""
+    plate = next((p.thick_mm for p in build.plates if p.id == mount.plate), 0.0)
+    return plate + (mount.bush.loaded_mm if mount.bush else 0.0)
+
+
 def geometry_of(scene: Scene, mount: Mount) -> MountGeometry:
     """The mount's geometry in a scene; its points must have axes and holes."""
     part, seat = scene.declared(mount.component_point), scene.declared(mount.seat_point)
@@ -58,7 +64,7 @@ def mount_checks(scene: Scene, mount: Mount) -> MountChecks:
 
     doubt = doubt_of(scene, (mount.component_point, mount.seat_point), measure, (geometry.gap_mm, geometry.offset_mm, geometry.tilt_deg))
     stack = stack_of(scene.option, mount.id)
-    filled = (stack.total_mm if stack else 0.0) + (mount.bush.loaded_mm if mount.bush else 0.0)
+    filled = (stack.total_mm if stack else 0.0) + fixed_in_gap_mm(scene.build, mount)
     checks = (
         _gap(scene, mount, geometry, filled, doubt),
         _offset(scene, mount, geometry, doubt),

@@ -10,7 +10,7 @@ from starlette.datastructures import UploadFile
 
 from elmpeg.core.errors import InputError
 from elmpeg.core.model import Build
-from elmpeg.formats import build_zip, survey_csv
+from elmpeg.formats import build_zip, csv_table, survey_csv
 from elmpeg.formats.survey_csv import Preview
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.security import ChangeDesk, ReadDesk
@@ -36,8 +36,8 @@ def page(
     )
 
 
-def _named(columns: tuple[survey_csv.Column, ...], desk: Desk) -> list[survey_csv.Column]:
-    return [survey_csv.Column(f"{c.name} [{desk.show.length_unit}]" if c.length else c.name, c.means, c.length) for c in columns]
+def _named(columns: tuple[csv_table.Column, ...], desk: Desk) -> list[csv_table.Column]:
+    return [csv_table.Column(f"{c.name} [{desk.show.length_unit}]" if c.length else c.name, c.means, c.length) for c in columns]
 
 
 @router.get("/builds/{build_id}/measure/files", name="measure_files")
@@ -83,9 +83,9 @@ def read_csv(build_id: str, desk: ChangeDesk) -> Response:
         if not isinstance(upload, UploadFile) or not upload.filename:
             raise InputError("csv", "choose a file first")
         with upload.file as file:
-            data = file.read(survey_csv.LARGEST_BYTES + 1)
+            data = file.read(csv_table.LARGEST_BYTES + 1)
         preview = survey_csv.read(desk.shop.builds.head(build_id).build, data, desk.person.name, now())
-        content = survey_csv.decoded(data)
+        content = csv_table.decoded(data)
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=refused.errors))
     return page(desk, build_id, None, preview, content, upload.filename[:80])

@@ -32,6 +32,9 @@
       if (menu) { menu.open = false; menu.querySelector("summary").focus(); }
     }
   });
+  document.addEventListener("click", (event) => {
+    if (event.target.closest && event.target.closest("[data-print]")) window.print();
+  });
   document.addEventListener("pointerdown", (event) => {
     const menu = document.querySelector("details.menu[open]");
     if (menu && !menu.contains(event.target)) menu.open = false;

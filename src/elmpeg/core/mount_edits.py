@@ -1,0 +1,118 @@
+"""Mounts made, told what they are made of, and taken out."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from elmpeg.core.edits import cleaned_name, new_id
+from elmpeg.core.errors import InputError
+from elmpeg.core.fasteners import size_of, thread
+from elmpeg.core.hardware import Around, Boxed, Bush, Fastener, Hanger, Hold, Layer
+from elmpeg.core.model import Build, Mount, with_item
+from elmpeg.core.record import record
+from elmpeg.core.survey import VEHICLE
+
+
+@record
+class Made:
+    """What a mount is made of besides its layers, as somebody says it."""
+
+    hold: Hold
+    tolerance_mm: float
+    fastener: Fastener | None = None
+    around: Around | None = None
+    bush: Bush | None = None
+    boxed: Boxed | None = None
+    hanger: Hanger | None = None
+    plate: str = ""
+
+
+def with_mount(build: Build, name: str, component_point: str, seat_point: str, bolt_mm: float, tolerance_mm: float, hold: Hold) -> Build:
+    """The build with a new mount, last."""
+    points = {p.id: p for p in build.points}
+    tidy = cleaned_name(name)
+    if component_point not in points or points[component_point].on == VEHICLE:
+        raise InputError("component_point", "choose a component's point")
+    if seat_point not in points or points[seat_point].on == points[component_point].on:
+        raise InputError("seat_point", "choose a point of the vehicle, or of another part")
+    if bolt_mm <= 0:
+        raise InputError("bolt", "must be above 0")
+    if any(m.name.lower() == tidy.lower() for m in build.mounts):
+        raise InputError("name", f"another mount is called “{tidy}” already")
+    made = Mount(new_id(tidy, (m.id for m in build.mounts)), tidy, component_point, seat_point, bolt_mm, tolerance_mm, hold)
+    return replace(build, mounts=(*build.mounts, made))
+
+
+def without_mount(build: Build, mount_id: str) -> Build:
+    """The build without a mount and the stacks that were in it."""
+    build.mount(mount_id)
+    options = tuple(replace(o, stacks=tuple(s for s in o.stacks if s.mount != mount_id)) for o in build.options)
+    return replace(build, mounts=tuple(m for m in build.mounts if m.id != mount_id), options=options)
+
+
+def with_made(build: Build, mount_id: str, made: Made) -> Build:
+    """The build with what a mount is made of said anew. Raises InputError beside the field that makes no sense."""
+    mount = build.mount(mount_id)
+    if made.tolerance_mm < 0:
+        raise InputError("tolerance", "must be 0 or more")
+    bolt_mm = mount.bolt_mm
+    if made.fastener is not None:
+        found = thread(made.fastener.thread, "thread")
+        if size_of(found).head(made.fastener.head) is None:
+            raise InputError("head", f"no standard has a {made.fastener.head} head for {found.size}")
+        for field, value in (("length", made.fastener.length_mm), ("thread_depth", made.fastener.thread_depth_mm)):
+            if value is not None and value <= 0:
+                raise InputError(field, "must be above 0")
+        if min(made.fastener.head_washer_mm, made.fastener.nut_washer_mm) < 0:
+            raise InputError("head_washer", "a washer is 0 mm or thicker")
+        if made.fastener.end == "tapped" and made.fastener.thread_depth_mm is None:
+            raise InputError("thread_depth", "say how deep the thread goes")
+        bolt_mm = found.d_mm
+    if made.boxed is not None and not 0 < 2 * made.boxed.wall_mm < made.boxed.depth_mm:
+        raise InputError("wall", "two walls must be thinner than the rail is deep")
+    if made.bush is not None and not 0 < made.bush.loaded_mm <= made.bush.free_mm:
+        raise InputError("loaded", "under load a bush is no higher than free, and above 0")
+    if made.plate and all(p.id != made.plate for p in build.plates):
+        raise InputError("plate", "choose one of the build's adapter plates")
+    changed = replace(
+        mount,
+        hold=made.hold,
+        tolerance_mm=made.tolerance_mm,
+        bolt_mm=bolt_mm,
+        fastener=made.fastener,
+        around=made.around,
+        bush=made.bush,
+        boxed=made.boxed,
+        hanger=made.hanger,
+        plate=made.plate,
+    )
+    return replace(build, mounts=with_item(build.mounts, changed))
+
+
+def with_layer(build: Build, mount_id: str, layer: Layer) -> Build:
+    """The build with a layer added to a mount, next to its fellows on that side, or changed."""
+    mount = build.mount(mount_id)
+    tidy = cleaned_name(layer.name, "layer_name")
+    if layer.mm <= 0:
+        raise InputError("layer_mm", "must be above 0")
+    if min(layer.plus_mm, layer.minus_mm) < 0:
+        raise InputError("layer_mm", "a tolerance is 0 or more")
+    if any(v is not None and v <= 0 for v in (layer.edge_mm, layer.wall_mm)):
+        raise InputError("layer_edge", "must be above 0")
+    made = replace(layer, id=layer.id or new_id(tidy, (x.id for x in mount.layers)), name=tidy)
+    if any(x.id == made.id for x in mount.layers):
+        layers = tuple(made if x.id == made.id else x for x in mount.layers)
+    else:
+        layers = (*(x for x in mount.layers if x.side == "foot"), *(x for x in mount.layers if x.side == "seat"))
+        at = sum(x.side == "foot" for x in layers) if made.side == "foot" else len(layers)
+        layers = (*layers[:at], made, *layers[at:])
+    return replace(build, mounts=with_item(build.mounts, replace(mount, layers=layers)))
+
+
+def without_layer(build: Build, mount_id: str, layer_id: str) -> Build:
+    """The build with a layer taken out of a mount; refused while a chain of dimensions counts it."""
+    mount = build.mount(mount_id)
+    users = [c.name for c in build.chains if any(k.mount == mount_id and k.layer == layer_id for k in c.links)]
+    if users:
+        raise InputError("layer_mm", f"counts in {', '.join(users)}; take it out there first")
+    return replace(build, mounts=with_item(build.mounts, replace(mount, layers=tuple(x for x in mount.layers if x.id != layer_id))))
