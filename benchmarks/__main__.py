@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import statistics
 import sys
 import time
@@ -13,8 +14,10 @@ from tests.shop import TestShop
 from benchmarks import synthetic
 from elmpeg.core import edits
 from elmpeg.core.evaluate import evaluate
+from elmpeg.core.pattern_fit import Hole, Stud, pattern_fit
 from elmpeg.core.stacking import StockKind, best_stacks
 from elmpeg.demo import cairn
+from elmpeg.demo.shelf import SHELF
 from elmpeg.store.builds import Author
 
 
@@ -61,11 +64,23 @@ def main() -> int:
         """Doubt of every check with nothing remembered: the survey is made anew as well."""
         return evaluate(replace(build, points=tuple(replace(p, note=f"{p.note}{k}") for p in build.points)), "low")
 
+    shop.shop.builds.add(large, Author(None, "bench"), "for measuring")
+
+    def open_mounts(k: int) -> object:
+        answer = browser.get(f"/builds/synthetic/mounts?mount=m{k}")
+        assert answer.status_code == 200
+        return answer
+
+    rng = random.Random(5)
+    holes = tuple(Hole(f"h{i}", (rng.uniform(0, 400), rng.uniform(0, 300)), 9.0) for i in range(12))
+    over = tuple(Stud(f"s{i}", (60 - h.xy_mm[1], 20 + h.xy_mm[0]), 8.0) for i, h in enumerate(holes))
+
     def open_measure(k: int) -> object:
         answer = browser.get(f"/builds/measured/measure?point=n{k}")
         assert answer.status_code == 200
         return answer
 
+    shelf_kinds = tuple(StockKind(i.id, i.mm, i.qty) for i in SHELF if i.bore_mm == 13.0)
     stock = tuple(StockKind(str(k), 0.5 + k * 0.7, 12) for k in range(40))
     results = [
         timed("evaluate the demo build, option low and level", 20, 60, lambda k: evaluate(steps[k], "low")),
@@ -73,6 +88,9 @@ def main() -> int:
         timed("evaluate 60 components, 300 points, 80 mounts, 6 lines", 150, 30, lambda k: evaluate(large_steps[k], "o")),
         timed("doubt of all checks of the demo build, nothing kept", 1000, 30, doubt_of_all),
         timed("open Measure of a build with 2,000 readings", 300, 20, open_measure),
+        timed("open Mounts of a build with 80 mounts", 300, 20, open_mounts),
+        timed("match twelve unknown pairs of a pattern", 1000, 5, lambda k: pattern_fit(holes, over, allow_mirror=True)),
+        timed("search the demo shelf for a gap", 50, 30, lambda k: best_stacks(12.7 + k, 1.0, shelf_kinds, 6)),
         timed("search 40 stock kinds, 12 pieces", 2000, 5, lambda k: best_stacks(123.4 + k, 0.5, stock, 12)),
         timed("open the Bay", 200, 30, lambda k: browser.get("/builds/cairn-2/bay?option=low")),
     ]

@@ -14,7 +14,7 @@ from elmpeg.core.model import Build, MountStack, StackPiece, stack_of, with_opti
 from elmpeg.core.pose import Pose
 from elmpeg.core.record import record
 from elmpeg.core.rules.mounts import fixed_in_gap_mm
-from elmpeg.core.scene import Scene, root_of
+from elmpeg.core.scene import Scene, assembly_of, root_of
 from elmpeg.core.settling import mounts_of, settled
 from elmpeg.core.shelf import MOST_IN_A_STACK, ShelfStack, StockItem, left_for
 from elmpeg.core.stacking import StackOption, StockKind, best_stacks
@@ -110,7 +110,7 @@ def _same_both_sides(
 def effect_of(build: Build, evaluation: Evaluation, mount_id: str, total_mm: float) -> Effect | None:
     """What a stack of so much under one mount does to the whole part: it settles, and all is worked out again.
 
-    The other mounts keep what fills them now, or their present gap. None where the part cannot settle.
+    The other mounts keep their present gaps, so that only this stack's doing shows. None where the part cannot settle.
     """
     scene = Scene(build, build.option(evaluation.option))
     mount = build.mount(mount_id)
@@ -122,7 +122,7 @@ def effect_of(build: Build, evaluation: Evaluation, mount_id: str, total_mm: flo
     for fellow in mounts_of(scene, on):
         state = states.get(fellow.id)
         if state is not None:
-            filled[fellow.id] = state.filled_mm if state.filled_mm else state.geometry.gap_mm
+            filled[fellow.id] = state.geometry.gap_mm
     filled[mount_id] = total_mm + fixed_in_gap_mm(build, mount)
     try:
         rest = settled(scene, on, filled)
@@ -130,15 +130,36 @@ def effect_of(build: Build, evaluation: Evaluation, mount_id: str, total_mm: flo
         return None
     root = root_of(build, on).id
     option = build.option(evaluation.option)
-    kept = tuple(s for s in option.stacks if s.mount != mount_id)
+    near = {m.id for m in _around(build, on).mounts}
+    kept = tuple(s for s in option.stacks if s.mount != mount_id and s.mount in near)
     piece = (StackPiece("trial", "trial", total_mm, 1),) if total_mm > 0 else ()
     trial = replace(option, stacks=(*kept, MountStack(mount_id, piece)) if piece else kept)
     # The agreed option is locked for people; here nothing is saved.
-    tried = with_option(replace(build, agreed=None), trial)
+    tried = with_option(replace(_around(build, on), agreed=None), trial)
     after = evaluate(placed_at(tried, option.id, root, rest.pose), option.id)
     before = {c.code: c for c in evaluation.checks}
     told = [c for c in after.checks if c.family in TELLING and c.value is not None and _changed(c, before.get(c.code))]
     return Effect(rest.pose, tuple((c, before.get(c.code)) for c in told), rest.worst_mm)
+
+
+def _around(build: Build, component_id: str) -> Build:
+    """The build with only those mounts, lines and rooms that an assembly's moving can change."""
+    on = {c.id for c in assembly_of(build, component_id)}
+    points = {p.id for p in build.points if p.on in on}
+    mounts = tuple(m for m in build.mounts if points & {m.component_point, m.seat_point})
+    kept = {m.id for m in mounts}
+    return replace(
+        build,
+        mounts=mounts,
+        drivelines=tuple(d for d in build.drivelines if any(j.point in points for j in d.joints)),
+        rooms=tuple(r for r in build.rooms if r.a.on in on or r.b.on in on),
+        options=tuple(replace(o, stacks=tuple(s for s in o.stacks if s.mount in kept)) for o in build.options),
+        matches=(),
+        chains=(),
+        spans=(),
+        pairs=(),
+        bays=(),
+    )
 
 
 def _changed(now: Check, before: Check | None) -> bool:

@@ -217,22 +217,24 @@ def _least_squares_turn(flat: Array, aim: Array) -> float:
 def _descended(flat: Array, aim: Array, play: Array, start: float, reach: float, turns: bool) -> tuple[float, float, float]:
     """Least z for which every hole's miss stays below z + float: sequential quadratic programming from a start.
 
-    The unknowns are shift, turn (times the reach, so that all are mm) and z; each
-    constraint is (z + float)² ≥ miss², with z + float ≥ 0, which is smooth at a miss of 0.
+    The unknowns are shift, turn (times the reach, so that all are mm) and z; a miss of
+    nothing is rounded off by a millionth of a millimetre, so that it has a slope.
     """
 
     def misses(v: Array) -> Array:
         return _turned(flat, start + v[2] / reach) + v[:2] - aim
 
+    def lengths(left: Array) -> Array:
+        return np.asarray(np.sqrt((left**2).sum(axis=1) + SAME_PLACE_MM**2))
+
     def room(v: Array) -> Array:
-        left = misses(v)
-        return np.asarray((v[3] + play) ** 2 - (left**2).sum(axis=1))
+        return np.asarray(v[3] + play - lengths(misses(v)))
 
     def slopes(v: Array) -> Array:
         left = misses(v)
+        ways = left / lengths(left)[:, None]
         spun = _turned(flat, start + v[2] / reach + math.pi / 2) / reach
-        rows = np.column_stack((-2 * left, -2 * (left * spun).sum(axis=1), 2 * (v[3] + play)))
-        return np.asarray(rows)
+        return np.column_stack((-ways, -(ways * spun).sum(axis=1), np.ones(len(play))))
 
     first = np.array((0.0, 0.0, 0.0, max(_shortfall(flat, aim, play, (0.0, 0.0, start)), -float(play.min())) + SAME_PLACE_MM))
     limits = [(None, None), (None, None), (None, None) if turns else (0.0, 0.0), (-float(play.min()), None)]
@@ -244,7 +246,7 @@ def _descended(flat: Array, aim: Array, play: Array, start: float, reach: float,
         bounds=limits,
         constraints=[{"type": "ineq", "fun": room, "jac": slopes}],
         method="SLSQP",
-        options={"ftol": 1e-13, "maxiter": 300},
+        options={"ftol": 1e-12, "maxiter": 100},
     )
     return (float(found.x[0]), float(found.x[1]), start + float(found.x[2]) / reach)
 

@@ -211,7 +211,7 @@ def _dimensions(frame: _Frame, joint: Section, show: Show) -> list[str]:
     if choice.protrusion_mm is not None and choice.protrusion_mm > 0 and choice.length_mm is not None:
         wanted.append(("proud", choice.length_mm - choice.protrusion_mm, choice.length_mm, ""))
     if choice.engagement_mm:
-        wanted.append(("thread held", choice.grip_mm, choice.grip_mm + choice.engagement_mm, ""))
+        wanted.append(("held", choice.grip_mm, choice.grip_mm + choice.engagement_mm, ""))
     drawn = []
     for k, (name, start, end, _) in enumerate(wanted):
         x = CENTRE_PX - HALF_PX - 14.0 - 20.0 * (k % 3)
@@ -220,7 +220,7 @@ def _dimensions(frame: _Frame, joint: Section, show: Show) -> list[str]:
         drawn += [svg.line((x - MARKS_PX, y), (x + MARKS_PX, y), "dimension") for y in (top, bottom)]
         words = f"{name} {show.value(end - start, 'mm')}"
         # Lengthwise beside its line; what is too short for its words has them below.
-        if bottom - top > 8.0 * len(words):
+        if bottom - top > 7.2 * len(words):
             middle = (top + bottom) / 2
             drawn.append(
                 svg.text(
