@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import re
+import sqlite3
 import tempfile
+from contextlib import closing
+from functools import cache
 from pathlib import Path
 
 from argon2 import PasswordHasher
@@ -18,6 +21,21 @@ from elmpeg.web.settings import Settings
 QUICK = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 
 
+@cache
+def _seeded() -> bytes:
+    """The demo's database as one file's content, filled once for all tests."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "elmpeg.db"
+        database = Database(path)
+        shop = make_app(Settings(demo=True), database, Accounts(database, QUICK)).state.shop
+        seed(shop.accounts, shop.builds, shop.shelf)
+        database.close()
+        # What the write-ahead log still holds goes into the file.
+        with closing(sqlite3.connect(path)) as connection:
+            connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        return path.read_bytes()
+
+
 class TestShop:
     """The application with the demo in it."""
 
@@ -25,10 +43,11 @@ class TestShop:
 
     def __init__(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
-        self.database = Database(Path(self._folder.name) / "elmpeg.db")
+        path = Path(self._folder.name) / "elmpeg.db"
+        path.write_bytes(_seeded())
+        self.database = Database(path)
         self.app = make_app(Settings(demo=True), self.database, Accounts(self.database, QUICK))
         self.shop = self.app.state.shop
-        seed(self.shop.accounts, self.shop.builds, self.shop.shelf)
 
     def close(self) -> None:
         self.database.close()
@@ -51,7 +70,7 @@ class Browser:
         page = client.get("/sign-in").text
         secret = re.search(r'name="secret" value="([^"]+)"', page)[1]
         self.signed_in = client.post("/sign-in", data={"login": login, "password": password, "secret": secret, "next": "/"})
-        home = client.get("/").text if self.signed_in.status_code == 303 else ""
+        home = client.get("/me").text if self.signed_in.status_code == 303 else ""
         found = re.search(r"X-CSRF-Token&#34;: &#34;([^&]+)|X-CSRF-Token\": \"([^\"]+)", home)
         self.csrf = (found[1] or found[2]) if found else ""
 

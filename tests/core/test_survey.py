@@ -194,6 +194,25 @@ class Scatter(unittest.TestCase):
         self.assertGreater(next(r.share for r in doubt.shares[1] if r.point == "A"), 0.95)
 
 
+class Mirrored(unittest.TestCase):
+    """Three bare tapes meet in two places; both are true meeting points, one the other's mirror image, and no rest between them."""
+
+    @settings(max_examples=60)
+    @given(seed=st.integers(0, 10**6))
+    def test_both_places_meet_all_tapes(self, seed):
+        chance = random.Random(seed)
+        held = [(chance.uniform(-2000, 2000), chance.uniform(-800, 800), 600.0) for _ in range(3)]
+        if np.linalg.svd(np.array(held) - np.mean(held, axis=0))[1][1] < 200:
+            return
+        true = (chance.uniform(-2000, 2000), chance.uniform(-800, 800), 600.0 + chance.choice((-1, 1)) * chance.uniform(20, 900))
+        tapes = tuple(Tape(str(n), p, math.dist(p, true), 1.0) for n, p in enumerate(held))
+        found = taped_point(tapes)
+        self.assertEqual(found.status, "ambiguous")
+        for place, z in ((found.xyz_mm, max(true[2], 1200 - true[2])), (found.other_xyz_mm, min(true[2], 1200 - true[2]))):
+            for got, want in zip(place, (*true[:2], z), strict=True):
+                self.assertAlmostEqual(got, want, delta=0.01)
+
+
 class Wrong(unittest.TestCase):
     """One wrong reading among good ones is found, and a good one is not blamed."""
 

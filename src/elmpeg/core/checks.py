@@ -121,9 +121,9 @@ _FAMILY_GRAVITY: dict[Family, int] = {
     "bolt": 1,
     "hole": 1,
     "hold": 1,
-    "pattern": 1,
-    "plate": 1,
-    "chain": 1,
+    "pattern": 2,
+    "plate": 2,
+    "chain": 2,
 }
 """What a spacer or a second reading mends comes behind what only a move mends."""
 _GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}

@@ -167,6 +167,19 @@ def wrong_ways(holes: tuple[Hole, ...], studs: tuple[Stud, ...], within_mm: floa
     return tuple(sorted(found, key=lambda f: f.worst_short_mm))
 
 
+def beside_suspect(holes: tuple[Hole, ...], studs: tuple[Stud, ...], fit: PatternFit) -> PatternFit:
+    """The same plate laid so that all holes but the suspect are at their best: what is wrong with that one then shows."""
+    by_hole, by_stud = {h.id: h for h in holes}, {s.id: s for s in studs}
+    rest = [(by_hole[p.hole], by_stud[p.stud]) for p in fit.pairs if p.hole != fit.suspect]
+    laid = _fitted(rest, True, fit.mirrored)
+    pairs = []
+    for p in fit.pairs:
+        x, y = laid.moved(by_hole[p.hole].xy_mm)
+        dx, dy = x - by_stud[p.stud].xy_mm[0], y - by_stud[p.stud].xy_mm[1]
+        pairs.append(PairFit(p.hole, p.stud, math.hypot(dx, dy), p.float_mm, (dx, dy)))
+    return PatternFit(laid.shift_mm, laid.rotation_deg, laid.mirrored, fit.worst_short_mm, tuple(pairs), fit.open_up, fit.suspect)
+
+
 # The minimax move
 
 

@@ -30,6 +30,7 @@ CLEARLY = 0.5
 """Of two readings that could be the wrong one, the removal of one must leave at most this share of what the other leaves."""
 NOTHING = 1e-3
 """Left-over, in standard deviations, that is as good as none: three readings always agree with each other."""
+OFF_PLANE = 0.08
 LOOSEST = 1e-4
 """Smallest singular value (per standard deviation) at which a direction still counts as fixed."""
 
@@ -152,18 +153,20 @@ def _agrees(place: Array, tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> 
 def _places(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> list[Array]:
     """Every place where the readings agree best locally, best first.
 
-    Started from all around the known points, so that both mirror places are found.
+    Started from all around the known points, none of the starts lying in their plane,
+    where a search may rest between the two mirror places; and from the mirror image of
+    each place found, which is the other one wherever there are two.
     """
     sds = _sds(tapes, known)
     corners = np.array([t.from_mm for t in tapes]) if tapes else np.zeros((1, 3))
     middle, reach = corners.mean(axis=0), max([t.mm for t in tapes], default=1000.0)
     normal = np.linalg.svd(corners - middle)[2][-1]
-    ways = [normal, -normal, *np.eye(3), *-np.eye(3)]
     found: list[Array] = []
-    for way in ways:
+
+    def search(start: Array) -> None:
         fit = least_squares(
             lambda p: _left(p, tapes, known) / sds,
-            middle + way * reach * 0.7,
+            start,
             jac=lambda p: -_slopes(p, tapes, known),
             method="lm",
             xtol=1e-14,
@@ -173,6 +176,11 @@ def _places(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> list[Array]:
         )
         if all(float(np.linalg.norm(fit.x - p)) > SAME_PLACE_MM for p in found):
             found.append(fit.x)
+
+    for way in (normal, -normal, *np.eye(3), *-np.eye(3)):
+        search(middle + way * reach * 0.7 + normal * reach * OFF_PLANE)
+    for place in tuple(found):
+        search(place - 2 * float((place - middle) @ normal) * normal)
     return sorted(found, key=lambda p: _cost(p, tapes, known))
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from elmpeg.core.model import Build, Component, Driveline, LineJoint, Mount, Option, Position, Room, SolidRef, Wheel
 from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder
@@ -14,6 +16,7 @@ _BACK: Vec3 = (1, 0, 0)
 _MOTOR = Pose(2900.0, 0.0, 560.0, 0.0, 2.0, 0.0)
 
 
+@cache
 def build() -> Build:
     """The build as it stands after the first week."""
     made = Build(

@@ -7,6 +7,8 @@ gearbox end until both rear joints are inside, and is agreed.
 
 from __future__ import annotations
 
+from functools import cache
+
 from elmpeg.core import edits, rounds, shelf
 from elmpeg.core.model import (
     Build,
@@ -178,6 +180,7 @@ def _seat(point_id: str, name: str, xyz_mm: Vec3, axis: Vec3, hole_mm: float, pe
     return Point(point_id, name, VEHICLE, "hole", xyz_mm, axis, hole_mm, "measured", "caliper", 0.25, readings=readings)
 
 
+@cache
 def build() -> Build:
     """The whole build with its rounds."""
     low = Option("low", "Low and level", (Position("engine", LOW),), note="As low as the sump allows, level across.")

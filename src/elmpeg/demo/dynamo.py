@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from elmpeg.core import edits, rounds, shelf
 from elmpeg.core.model import Build, Component, Driveline, LineJoint, Measured, MeasuredPoint, Mount, Option, Position, Wheel
 from elmpeg.core.pose import Pose
@@ -16,6 +18,7 @@ _BEFORE = Pose(4200.0, 0.0, 520.0, 0.0, 6.4, 0.0)
 _AFTER = Pose(4200.0, 0.0, 520.0, 0.0, 4.2, 0.0)
 
 
+@cache
 def build() -> Build:
     """The finished build: both options, both rounds."""
     made = Build(

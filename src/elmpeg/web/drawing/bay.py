@@ -9,7 +9,7 @@ from markupsafe import Markup
 
 from elmpeg.core.evaluate import Evaluation, PlacedComponent
 from elmpeg.core.model import Build
-from elmpeg.core.scene import root_of
+from elmpeg.core.scene import assembly_of, root_of
 from elmpeg.core.solids import AXES_OF_VIEW, FIXED, View, silhouette
 from elmpeg.core.survey import VEHICLE, Point
 from elmpeg.core.vectors import Vec3, add, scale
@@ -106,6 +106,7 @@ class _Drawing:
         self.sheet = Sheet(projection.width_px, projection.height_px)
         self.labels: list[Label] = []
         self.root = root_of(self.build, scene.chosen).id if scene.chosen else ""
+        self.in_hand = {c.id for c in assembly_of(self.build, self.root)} if self.root else set()
 
     def markup(self) -> Markup:
         p = self.p
@@ -233,7 +234,9 @@ class _Drawing:
             after = "left over" if state.left_over_mm >= 0 else "too thick"
             words = f"{state.mount.id} {left} {after}" if state.filled_mm else f"{state.mount.id} {gap} {left}"
             middle = ((seat[0] + foot[0]) / 2, (seat[1] + foot[1]) / 2)
-            self._label(middle, words, state.verdict, f"mount.{state.mount.id}.gap", "mount")
+            # Every mount's leg is drawn; written on are those of the part in hand, and those that want attention.
+            if state.verdict != "holds" or self.build.point(state.mount.component_point).on in self.in_hand:
+                self._label(middle, words, state.verdict, f"mount.{state.mount.id}.gap", "mount")
         return drawn
 
     def _lines(self) -> list[str]:

@@ -13,7 +13,7 @@ from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet
 from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length
 from elmpeg.web.showing import Show
 
-SHEET_PX = (620.0, 380.0)
+SHEET_PX = (640.0, 330.0)
 LEAST_MM = 20.0
 LEAST_CLEAR_PX = 11.0
 """No label comes nearer to a hole's middle."""

@@ -15,7 +15,7 @@ from elmpeg.core.errors import InputError, MissingError
 from elmpeg.core.hardware import CentreDistance, Match, Pattern, PatternHole
 from elmpeg.core.measuring import MM_PER_INCH, parse_length
 from elmpeg.core.model import Build
-from elmpeg.core.pattern_fit import PatternFit, pattern_fit
+from elmpeg.core.pattern_fit import PatternFit, beside_suspect, pattern_fit
 from elmpeg.core.patterns import BothSides, Laid, both_sides, holes_of, laid, next_drill_mm, studs_of
 from elmpeg.formats import dxf
 from elmpeg.web.desk import Desk, Outcome, build_page
@@ -53,7 +53,9 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     sides, sides_wrong = _sides(desk, at.build)
     view = None
     if compared is not None:
-        view = overlay(holes_of(at.build, compared.plate), studs_of(at.build, compared.studs), compared.fit, magnify, desk.show)
+        holes, over = holes_of(at.build, compared.plate), studs_of(at.build, compared.studs)
+        shown = beside_suspect(holes, over, compared.fit) if compared.fit.suspect else compared.fit
+        view = overlay(holes, over, shown, magnify, desk.show)
     return desk.render(
         "patterns.html",
         outcome,
