@@ -25,6 +25,8 @@ MOST_UNKNOWN_PAIRS = 12
 TRIED_MATCHES = 6
 """Ways to pair that come nearest by least squares, each then fitted properly."""
 TURNS_TRIED = 12
+ASTRAY_SHARE = 0.05
+"""A shortfall above this share of the pattern's reach means that it does not match at that turn."""
 SAME_PLACE_MM = 1e-6
 DROPS_MM = 1e-6
 CLEARLY = 0.5
@@ -192,10 +194,13 @@ def _fitted(matched: list[tuple[Hole, Stud]], turns: bool, mirrored: bool) -> Pa
     flat, aim = plate - centre, over - target
     reach = max(float(np.abs(flat).max()), float(np.abs(aim).max()), 1.0)
     start = _least_squares_turn(flat, aim) if turns and len(matched) > 1 else 0.0
-    starts = [start + k * 2 * math.pi / TURNS_TRIED for k in range(TURNS_TRIED)] if turns and len(matched) > 1 else [0.0]
-    # Far from the least-squares turn only a plate that does not match at all could be better; a look is cheap.
-    starts = sorted(starts, key=lambda a: _shortfall(flat, aim, play, (0.0, 0.0, a)))[:3]
-    best = min((_descended(flat, aim, play, a, reach, turns) for a in {start, *starts}), key=lambda m: _shortfall(flat, aim, play, m))
+    best = _descended(flat, aim, play, start, reach, turns)
+    if turns and len(matched) > 1 and _shortfall(flat, aim, play, best) > ASTRAY_SHARE * reach:
+        # A plate that nearly fits at the least-squares turn misses by its own size at any other; one that does not may do better there.
+        ways = [start + k * 2 * math.pi / TURNS_TRIED for k in range(1, TURNS_TRIED)]
+        likely = sorted(ways, key=lambda a: _shortfall(flat, aim, play, (0.0, 0.0, a)))[:3]
+        others = [_descended(flat, aim, play, a, reach, turns) for a in likely]
+        best = min((best, *others), key=lambda m: _shortfall(flat, aim, play, m))
     dx, dy, angle = best
     c, s = math.cos(angle), math.sin(angle)
     shift = target + np.array((dx, dy)) - np.array(((c * centre[0] - s * centre[1]), (s * centre[0] + c * centre[1])))

@@ -111,7 +111,7 @@ def page(
         tools={t.id: t for t in at.build.tools},
         length_tools=[t for t in at.build.tools if t.sd_mm > 0],
         again=again_first(at.evaluation.checks)[:3],
-        same_part=same_part,
+        same_part=sorted(same_part, key=lambda p: p.id not in held),
         held=[p for p in same_part if p.id in held] or same_part,
         left=dict(chosen.where.fix.left_mm) if chosen else {},
         may_be_second=bool(read_by) and desk.person.name not in read_by,
