@@ -108,6 +108,8 @@ def require_item(item: StockItem) -> StockItem:
         raise InputError("mm", "must be above 0 and at most 100 m")
     if not 0 <= item.bore_mm <= LONGEST_MM or not 0 <= item.outside_mm <= LONGEST_MM:
         raise InputError("bore", "must be 0 or more")
+    if 0 < item.outside_mm <= item.bore_mm:
+        raise InputError("outside", "must be more than the bore; leave it empty where nobody has measured it")
     if not 0 <= item.qty <= MOST_PIECES:
         raise InputError("qty", "must be a whole number, 0 or more")
     found = thread(item.thread, "thread").name if item.thread.strip() else ""

@@ -101,7 +101,8 @@ def taped_point(tapes: tuple[Tape, ...], known: tuple[Known, ...] = (), near_mm:
         raise InputError(
             "distances", f"leave the point free along {way}; add a tape from a point off the plane of the others, or a known {way}"
         )
-    spread = np.sqrt(np.diag(np.linalg.inv(slopes.T @ slopes)))
+    # By singular values: squared slopes of very unequal doubts cannot be inverted.
+    spread = np.sqrt(np.sum((axes.T / singular) ** 2, axis=1))
     left = _left(best, tapes, known)
     names = [*(t.from_id for t in tapes), *(k.axis for k in known)]
     status: Status = "fixed" if other is None else "ambiguous"

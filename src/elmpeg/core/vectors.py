@@ -45,7 +45,7 @@ def cross(a: Vec3, b: Vec3) -> Vec3:
 
 def norm(a: Vec3) -> float:
     """Length of a vector."""
-    return math.sqrt(a[0] * a[0] + a[1] * a[1] + a[2] * a[2])
+    return math.hypot(a[0], a[1], a[2])
 
 
 def unit(a: Vec3) -> Vec3:

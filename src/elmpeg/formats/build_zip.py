@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import io
 import zipfile
+import zlib
 from collections.abc import Callable
 from dataclasses import dataclass
+from lzma import LZMAError
 
 from elmpeg.core.errors import InputError
 from elmpeg.core.model import Build
@@ -54,6 +56,6 @@ def read(data: bytes) -> Carried:
                 if sizes[name] > photographs.LARGEST_BYTES:
                     raise InputError("file", f"has a photograph of {sizes[name] / 1e6:.0f} MB, “{photo.name}”")
                 pictures.append(photographs.kept_before(photo.id, file.read(name), "file"))
-    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError, OSError):
+    except (zipfile.BadZipFile, zlib.error, LZMAError, RuntimeError, NotImplementedError, EOFError, OSError):
         raise InputError("file", "is not a readable zip; it may be cut short or locked") from None
     return Carried(build, tuple(pictures))

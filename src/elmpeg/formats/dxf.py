@@ -71,6 +71,8 @@ def read_circles(data: bytes, unitless_mm: float | None = None) -> tuple[Pattern
         unit = doc.units
     except (DXFError, OSError, ValueError, AttributeError, KeyError, IndexError, TypeError, RecursionError):
         raise InputError("file", "is not a readable DXF drawing") from None
+    if not circles:
+        raise InputError("file", "has no circles that could be holes; is it a DXF drawing?")
     scale = _MM_PER_UNIT.get(unit, unitless_mm)
     if scale is None:
         raise InputError("unit", "the drawing does not say its unit; choose it here")

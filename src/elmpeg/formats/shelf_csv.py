@@ -75,8 +75,8 @@ class _Shelf(Reader):
         if not quantity.isdigit():
             raise InputError("quantity", f"“{quantity[:20]}” is not a whole number, 0 or more")
         size = self.length(cells, "size")
-        if size is None:
-            raise InputError("size", "is empty")
+        if size is None or size <= 0:
+            raise InputError("size", "is empty" if size is None else "must be above 0")
         item = require_item(
             StockItem(
                 old.id if old else wanted,

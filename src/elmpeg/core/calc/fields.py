@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
@@ -21,6 +22,8 @@ PointMm = tuple[Mm, Mm, Mm]
 def _has_direction(axis: Vec3) -> Vec3:
     if norm(axis) < SHORTEST_DIRECTION:
         raise PydanticCustomError("zero_axis", "is zero; an axis needs a direction, such as [0, 0, 1]")
+    if math.isinf(norm(axis)):
+        raise PydanticCustomError("long_axis", "is too long; only its direction counts, such as [0, 0, 1]")
     return axis
 
 

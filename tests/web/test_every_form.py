@@ -1,0 +1,122 @@
+"""Every link on every page leads somewhere, and every form bears being sent empty, wild and full of markup."""
+
+import re
+import unittest
+from collections import Counter, deque
+from html.parser import HTMLParser
+from itertools import cycle
+from urllib.parse import urldefrag, urlsplit
+
+from elmpeg.core.integrity import require_sound
+from tests.shop import TestShop
+
+MARKUP = "<script>alert(1)</script>'\"&"
+WILD = ("", "-1", "1e308", "nan", MARKUP, "0", "1 1/0", "x" * 3000, "١٢", "12\u0000", "; DROP TABLE", "1,250")
+MOST_OF_A_KIND = 2
+"""So many pages that differ by an id only are looked at."""
+
+
+class Page(HTMLParser):
+    """The links of a page, and its forms: where each goes, and its fields with what they hold."""
+
+    def __init__(self, text):
+        super().__init__()
+        self.links: set[str] = set()
+        self.forms: list[tuple[str, dict[str, str]]] = []
+        self._open: dict[str, str] | None = None
+        self._select = ""
+        self.feed(text)
+
+    def handle_starttag(self, tag, attributes):
+        a = dict(attributes)
+        if tag == "a" and (a.get("href") or "").startswith("/"):
+            self.links.add(urldefrag(a["href"])[0])
+        if tag == "form":
+            self._open = {}
+            where = a.get("hx-post") or (a.get("action") if (a.get("method") or "").lower() == "post" else None)
+            if where:
+                self.forms.append((where, self._open))
+        elif a.get("hx-post"):
+            self.forms.append((a["hx-post"], {}))
+        name = a.get("name")
+        if self._open is not None and name and tag in ("input", "select", "textarea", "button"):
+            self._select = name if tag == "select" else ""
+            self._open.setdefault(name, a.get("value") or "")
+        if tag == "option" and self._select and self._open is not None and ("selected" in a or not self._open[self._select]):
+            self._open[self._select] = a.get("value") or ""
+
+    def handle_endtag(self, tag):
+        if tag == "form":
+            self._open = None
+        if tag == "select":
+            self._select = ""
+
+
+def kind(path):
+    """A path without the ids in it, so that pages of one kind count together."""
+    parts = urlsplit(path).path.split("/")
+    return "/".join(p if k < 4 or not re.search(r"\d|-|^[A-Z]", p) else "*" for k, p in enumerate(parts)) + "?" * ("?" in path)
+
+
+class Everywhere(unittest.TestCase):
+    """The pages of a build as somebody finds them who follows every link."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.test_shop = TestShop()
+        cls.addClassCleanup(cls.test_shop.close)
+        cls.browser = cls.test_shop.browser("orla")
+        cls.pages, cls.wrong = {}, []
+        waiting, seen, kinds = deque(["/"]), {"/"}, Counter()
+        while waiting:
+            path = waiting.popleft()
+            answer = cls.browser.get(path)
+            if answer.status_code not in (200, 303):
+                cls.wrong.append((path, answer.status_code))
+            if not answer.headers.get("content-type", "").startswith("text/html") or answer.status_code != 200:
+                continue
+            cls.pages[path] = page = Page(answer.text)
+            for link in sorted(page.links - seen):
+                seen.add(link)
+                kinds[kind(link)] += 1
+                if kinds[kind(link)] <= MOST_OF_A_KIND and "bookworm" not in link and "dynamo" not in link:
+                    waiting.append(link)
+
+    def test_no_link_leads_nowhere(self):
+        self.assertEqual(self.wrong, [])
+        self.assertGreater(len(self.pages), 25)
+        for stage in ("reference", "measure", "mounts", "bay", "drive", "fit", "kit", "history", "patterns", "plates"):
+            self.assertTrue(any(f"/{stage}" in p for p in self.pages), stage)
+
+    def test_every_form_bears_whatever_is_sent(self):
+        forms: dict[str, dict[str, str]] = {}
+        kinds: Counter = Counter()
+        for page in self.pages.values():
+            for where, fields in page.forms:
+                path = urlsplit(where).path
+                if "sign-out" in where or path in forms:
+                    continue
+                kinds[kind(path)] += 1
+                if kinds[kind(path)] <= MOST_OF_A_KIND:
+                    forms[path] = fields
+        self.assertGreater(len(forms), 30)
+        wild, told = cycle(WILD), Counter()
+        for path, fields in forms.items():
+            spoiled = {name: next(wild) for name in fields}
+            for sent in ({}, spoiled, {**fields, **{n: next(wild) for n in list(fields)[1:3]}}, dict.fromkeys(fields, MARKUP)):
+                with self.subTest(path, sent=str(sent)[:200]):
+                    answer = self.browser.post(path, **sent)
+                    told[answer.status_code] += 1
+                    self.assertLess(answer.status_code, 500)
+                    self.assertNotIn("<script>alert", answer.text)
+        self.assertGreater(told.total(), 120)
+        self.assertGreater(sum(n for code, n in told.items() if code in (200, 422)), 60)
+        builds = self.test_shop.shop.builds
+        for build in ("cairn-2", "bookworm", "dynamo"):
+            require_sound(builds.head(build).build)
+
+    def test_no_form_is_taken_from_another_site(self):
+        head = self.test_shop.shop.builds.head("bookworm").number
+        for path in ("/builds/bookworm/bay/move", "/builds/bookworm/undo", "/shelf"):
+            self.assertIn(self.browser.post(path, csrf=False, freedom="z", do="plus").status_code, (403, 404, 405))
+        self.assertEqual(self.test_shop.shop.builds.head("bookworm").number, head)
