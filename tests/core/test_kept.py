@@ -46,7 +46,7 @@ class KeptAnswers(unittest.TestCase):
         kept.get((c,), lambda: answer(c))
         kept.get((a,), lambda: answer(a))
         self.assertEqual(made, [a, b, c, a], "the oldest is given up")
-        kept.get((tuple(list(a)),), lambda: answer("another"))
+        kept.get(((*a,),), lambda: answer("another"))
         self.assertEqual(made[-1], "another")
 
     def test_a_failure_is_not_kept(self):
