@@ -39,3 +39,13 @@ def deg(value: float, sd: float | None = None) -> Quantity:
 def words(template: str, *quantities: Quantity) -> Words:
     """A sentence and the quantities that stand in it."""
     return Words(template, quantities)
+
+
+def capitalised(text: str) -> str:
+    """Text as a sentence begins; only its first letter changes."""
+    return text[:1].upper() + text[1:]
+
+
+def plain(text: str) -> str:
+    """A name at the start of a sentence's template, its braces never taken for places of figures."""
+    return capitalised(text).replace("{", "(").replace("}", ")")

@@ -8,7 +8,7 @@ from elmpeg.core.fasteners import SPANNER_DEEP_MM, ring_outside_mm, size_of, soc
 from elmpeg.core.hardware import Fastener
 from elmpeg.core.jointing import Section, section
 from elmpeg.core.model import Mount, stack_of
-from elmpeg.core.quantities import Unit, Words, mm, words
+from elmpeg.core.quantities import Unit, Words, capitalised, mm, plain, words
 from elmpeg.core.rules.mounts import MountState
 from elmpeg.core.scene import Scene, assembly_of
 from elmpeg.core.verdicts import Verdict, verdict_within
@@ -27,7 +27,7 @@ def hardware_checks(scene: Scene, mount: Mount, state: MountState | None) -> tup
         try:
             joint = section_of(scene, mount, mount.fastener, state)
         except InputError as refused:
-            return (_check(mount, "bolt", "bolt", "bolt", "unknown", words(_plain(f"{refused.message}."))),)
+            return (_check(mount, "bolt", "bolt", "bolt", "unknown", words(plain(f"{refused.message}."))),)
         found += _bolt(mount, mount.fastener, joint)
         found += _heads(mount, mount.fastener, joint)
         found += _edges(mount, joint)
@@ -87,10 +87,6 @@ def _check(
     )
 
 
-def _plain(text: str) -> str:
-    return f"{text[:1].upper()}{text[1:]}".replace("{", "(").replace("}", ")")
-
-
 # The bolt and its thread
 
 
@@ -100,7 +96,7 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
     if choice.max_length_mm is not None:
         inputs += (Input("longest the hole takes", mm(choice.max_length_mm)),)
     if choice.length_mm is None:
-        why = words(_plain(f"{choice.checks[0].why}."))
+        why = words(plain(f"{choice.checks[0].why}."))
         return [
             _check(
                 mount, "bolt", "bolt", f"{joint.thread.name} bolt", "fails", why, remedy=_make_it_fit(choice.max_length_mm), inputs=inputs
@@ -239,7 +235,7 @@ def _tool(mount: Mount, end: str, wall: float, flats: float, deep: float | None)
         else "neither goes on"
     )
     why = words(
-        f"{which[:1].upper()}{which[1:]}: {{0}} beside the bolt's middle, the socket reaches {{1}} and the ring {{2}}.",
+        f"{capitalised(which)}: {{0}} beside the bolt's middle, the socket reaches {{1}} and the ring {{2}}.",
         mm(wall),
         mm(socket),
         mm(ring),
@@ -372,7 +368,7 @@ def _hanger(scene: Scene, mount: Mount) -> Check:
     others = len(_fellows(scene, mount))
     rest = f"{others} other{'s' if others != 1 else ''} then carry it"
     if hanger.caught_by.strip():
-        why = words(_plain(f"If its nut is lost, {hanger.caught_by} catches it; {rest}."))
+        why = words(plain(f"If its nut is lost, {hanger.caught_by} catches it; {rest}."))
         return _check(mount, "hanger", "hold", "lost nut", "holds", why)
     if hanger.by == "studs":
         why = words(f"It hangs on studs: with its nut lost it rests on them until it is moved sideways; {rest}.")

@@ -11,7 +11,7 @@ from elmpeg.core.kept import Kept
 from elmpeg.core.pattern_fit import pattern_fit
 from elmpeg.core.patterns import holes_of, next_drill_mm, studs_of
 from elmpeg.core.plates import Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
-from elmpeg.core.quantities import Words, mm, words
+from elmpeg.core.quantities import Words, capitalised, mm, plain, words
 from elmpeg.core.rules.hardware import EDGE_LEAST, EDGE_LIKED
 from elmpeg.core.scene import Scene
 from elmpeg.core.verdicts import Verdict, verdict_within
@@ -37,10 +37,6 @@ def _check(code: str, family: Family, name: str, verdict: Verdict, why: Words, *
     return Check(code=code, family=family, stage="Mount", name=name, unit="mm", verdict=verdict, why=why, **more)  # type: ignore[arg-type]
 
 
-def _plain(text: str) -> str:
-    return f"{text[:1].upper()}{text[1:]}".replace("{", "(").replace("}", ")")
-
-
 def _match(scene: Scene, match: Match) -> Check:
     build = scene.build
     try:
@@ -48,8 +44,8 @@ def _match(scene: Scene, match: Match) -> Check:
         fit = pattern_fit(holes, studs, allow_mirror=match.mirror)
         other = fit if match.mirror or fit.drop_in else pattern_fit(holes, studs, allow_mirror=True)
     except (InputError, MissingError) as refused:
-        return _check(f"match.{match.id}", "pattern", match.name, "unknown", words(_plain(f"{refused}.")))
-    plate, under = (_plain(build.pattern(p).name) for p in (match.holes, match.studs))
+        return _check(f"match.{match.id}", "pattern", match.name, "unknown", words(plain(f"{refused}.")))
+    plate, under = (plain(build.pattern(p).name) for p in (match.holes, match.studs))
     figures = (mm(fit.worst_short_mm),)
     remedies: list[Remedy] = []
     if fit.drop_in:
@@ -60,8 +56,8 @@ def _match(scene: Scene, match: Match) -> Check:
         text = f"{plate} is {{0}} short over {under}. Turned over {how}: it is laid out or welded as the other hand."
         remedies.append(Remedy(words("Turn the plate over, or lay it out again as its mirror image.")))
     elif fit.suspect is not None:
-        text = f"{plate} is {{0}} short over {under}. Hole {_plain(fit.suspect)} is probably laid out wrong: without it the others drop in."
-        remedies.append(Remedy(words(f"Mark hole {_plain(fit.suspect)} again before drilling.")))
+        text = f"{plate} is {{0}} short over {under}. Hole {plain(fit.suspect)} is probably laid out wrong: without it the others drop in."
+        remedies.append(Remedy(words(f"Mark hole {plain(fit.suspect)} again before drilling.")))
     else:
         text = f"{plate} is {{0}} short over {under}, at its best."
     for opened in () if fit.drop_in or other.mirrored != fit.mirrored else fit.open_up[:3]:
@@ -71,8 +67,8 @@ def _match(scene: Scene, match: Match) -> Check:
             if drill is not None
             else "Open hole {h} to {{0}}, larger than any drill here."
         )
-        remedies.append(Remedy(words(to.format(h=_plain(opened.hole)), mm(opened.to_mm), mm(drill or 0.0))))
-    inputs = tuple(Input(f"{_plain(p.hole)} misses (may {p.float_mm:.2f} mm)", mm(p.miss_mm)) for p in fit.pairs[:12])
+        remedies.append(Remedy(words(to.format(h=plain(opened.hole)), mm(opened.to_mm), mm(drill or 0.0))))
+    inputs = tuple(Input(f"{plain(p.hole)} misses (may {p.float_mm:.2f} mm)", mm(p.miss_mm)) for p in fit.pairs[:12])
     formula = "the plate lies where its worst hole is as good as it can be; short by its miss less half the play of bolt in hole"
     return _check(
         f"match.{match.id}",
@@ -93,7 +89,7 @@ def _plate(scene: Scene, plate: Plate) -> list[Check]:
     try:
         made = plate_geometry(scene.build, plate)
     except (InputError, MissingError) as refused:
-        return [_check(f"plate.{plate.id}.edge", "plate", f"{plate.name}: plate", "unknown", words(_plain(f"{refused}.")))]
+        return [_check(f"plate.{plate.id}.edge", "plate", f"{plate.name}: plate", "unknown", words(plain(f"{refused}.")))]
     return [_edge(plate, made), *_threads(plate, made), *_heads(plate, made), _hand(plate, made)]
 
 
@@ -102,7 +98,7 @@ def _edge(plate: Plate, made: PlateGeometry) -> Check:
     least, liked = EDGE_LEAST * worst.bolt_mm, EDGE_LIKED * worst.bolt_mm
     verdict: Verdict = "fails" if worst.edge_mm < least else "near" if worst.edge_mm < liked else "holds"
     why = words(
-        f"Hole {_plain(worst.id)} lies {{0}} from the plate's edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
+        f"Hole {plain(worst.id)} lies {{0}} from the plate's edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
     )
     mend = (Remedy(words("Let the outline go {0} further out there.", mm(least - worst.edge_mm))),) if verdict == "fails" else ()
     return _check(
@@ -130,7 +126,7 @@ def _threads(plate: Plate, made: PlateGeometry) -> list[Check]:
         worst = max(holes, key=needed)
         deep = needed(worst)
         why = words(
-            f"Hole {_plain(worst.id)}, {kind} for {worst.thread}, needs {{0}} of plate {what}; the plate is {{1}}.",
+            f"Hole {plain(worst.id)}, {kind} for {worst.thread}, needs {{0}} of plate {what}; the plate is {{1}}.",
             mm(deep),
             mm(plate.thick_mm),
         )
@@ -160,11 +156,11 @@ def _heads(plate: Plate, made: PlateGeometry) -> list[Check]:
             gaps.append((between - head - washer, a.id, b.id, size_of(thread(a.thread)).hex.height_mm))
     room, one, other, high = min(gaps)
     if room < 0:
-        why = words(f"The head in {_plain(one)} runs into the washer or spacer at {_plain(other)} by {{0}}.", mm(-room))
+        why = words(f"The head in {plain(one)} runs into the washer or spacer at {plain(other)} by {{0}}.", mm(-room))
         mend = (Remedy(words("Countersink the lower holes, or move the patterns apart.")),)
     else:
         why = words(
-            f"Heads {{0}} high stand on the face that the upper part comes onto; {{1}} clear of the nearest spacer, at {_plain(other)}.",
+            f"Heads {{0}} high stand on the face that the upper part comes onto; {{1}} clear of the nearest spacer, at {plain(other)}.",
             mm(high),
             mm(room),
         )
@@ -193,11 +189,11 @@ def _hand(plate: Plate, made: PlateGeometry) -> Check:
     first = made.wrong_ways[0]
     near = "goes on all the same" if first.short_mm <= 0 else "goes on but for {0}"
     marks = (
-        f" Its marks say: {_plain(plate.up)} up, {_plain(plate.forward)} forward."
+        f" Its marks say: {plain(plate.up)} up, {plain(plate.forward)} forward."
         if marked
         else " Nothing marks which face is up and which edge forward."
     )
-    why = words(f"{first.how[:1].upper()}{first.how[1:]} it {near}.{marks}", mm(max(first.short_mm, 0.0)))
+    why = words(f"{capitalised(first.how)} it {near}.{marks}", mm(max(first.short_mm, 0.0)))
     mend = () if marked else (Remedy(words("Mark the upper face and the forward edge before it leaves the bench.")),)
     return _check(f"plate.{plate.id}.hand", "plate", name, "holds" if marked else "near", why, remedies=mend, subject=(plate.id,))
 
@@ -206,7 +202,7 @@ def _chain(scene: Scene, chain: Chain) -> Check:
     try:
         found = chain_result(scene, chain)
     except (InputError, MissingError) as refused:
-        return _check(f"chain.{chain.id}", "chain", chain.name, "unknown", words(_plain(f"{refused}.")))
+        return _check(f"chain.{chain.id}", "chain", chain.name, "unknown", words(plain(f"{refused}.")))
     band = found.band
     low, high = chain.low_mm, chain.high_mm
     worst = verdict_within(band.worst_min_mm, low, None, 0.0), verdict_within(band.worst_max_mm, None, high, 0.0)
@@ -220,7 +216,7 @@ def _chain(scene: Scene, chain: Chain) -> Check:
     mend: tuple[Remedy, ...] = ()
     if tighter is not None and verdict != "holds":
         mend = (
-            Remedy(words(f"Hold {_plain(tighter.link.name)} tighter first; it brings {100 * tighter.share:.0f} % of the likely spread.")),
+            Remedy(words(f"Hold {plain(tighter.link.name)} tighter first; it brings {100 * tighter.share:.0f} % of the likely spread.")),
         )
     figures = (
         band.nominal_mm,

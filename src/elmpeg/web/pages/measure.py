@@ -17,6 +17,7 @@ from elmpeg.core.measuring import parse_length
 from elmpeg.core.measuring_points import HangsOn, QuickLine, SecondEyes
 from elmpeg.core.model import Build
 from elmpeg.core.priorities import again_first
+from elmpeg.core.quantities import capitalised
 from elmpeg.core.slips import Slip
 from elmpeg.core.survey import VEHICLE, Along, Edge, Point, PointKind, Reading, Source
 from elmpeg.core.verdicts import Verdict, worst
@@ -189,7 +190,7 @@ def take_reading(build_id: str, desk: ChangeDesk) -> Response:
         taken = taken_from(desk, build, point)
         asked = slipped(desk, build, point, taken)
         if asked is not None:
-            why = f"{asked.slip.why[:1].upper()}{asked.slip.why[1:]}; say below what is meant"
+            why = f"{capitalised(asked.slip.why)}; say below what is meant"
             return page(desk, build_id, Outcome(errors=InputError(asked.field, why).errors), asked=asked)
         photo = photos.kept_from(desk, build_id, "photo")
     except InputError as refused:

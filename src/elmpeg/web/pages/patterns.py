@@ -17,6 +17,7 @@ from elmpeg.core.measuring import MM_PER_INCH, parse_length
 from elmpeg.core.model import Build
 from elmpeg.core.pattern_fit import PatternFit, beside_suspect, pattern_fit
 from elmpeg.core.patterns import BothSides, Laid, both_sides, holes_of, laid, next_drill_mm, studs_of
+from elmpeg.core.quantities import capitalised
 from elmpeg.formats import dxf
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.drawing.flat import overlay, pattern_drawing
@@ -82,7 +83,7 @@ def _laid(build: Build, pattern: Pattern) -> tuple[Laid | None, str]:
     try:
         return laid(build, pattern), ""
     except InputError as refused:
-        return None, f"{refused.message[:1].upper()}{refused.message[1:]}."
+        return None, f"{capitalised(refused.message)}."
 
 
 def _compared(desk: Desk, build: Build, drills: tuple[float, ...]) -> tuple[Compared | None, str]:
@@ -95,7 +96,7 @@ def _compared(desk: Desk, build: Build, drills: tuple[float, ...]) -> tuple[Comp
         fit = pattern_fit(holes, over, allow_mirror=mirror)
         other = None if fit.drop_in or mirror else pattern_fit(holes, over, allow_mirror=True)
     except (InputError, MissingError) as refused:
-        return None, f"{str(refused)[:1].upper()}{str(refused)[1:]}."
+        return None, f"{capitalised(str(refused))}."
     opened = tuple((o.hole, o.to_mm, next_drill_mm(o.to_mm, drills or patterns.DRILLS_MM)) for o in fit.open_up)
     return Compared(plate, studs, fit, other if other and other.mirrored else None, opened), ""
 
@@ -108,7 +109,7 @@ def _sides(desk: Desk, build: Build) -> tuple[BothSides | None, str]:
         left, right = (studs_of(build, build.pattern(desk.text(k))) for k in ("side_left", "side_right"))
         return both_sides(holes, left, right), ""
     except (InputError, MissingError) as refused:
-        return None, f"{str(refused)[:1].upper()}{str(refused)[1:]}."
+        return None, f"{capitalised(str(refused))}."
 
 
 @router.get("/builds/{build_id}/patterns", name="patterns")

@@ -15,6 +15,7 @@ from elmpeg.core.hardware import Plate, PlateHole
 from elmpeg.core.model import Build
 from elmpeg.core.patterns import laid
 from elmpeg.core.plates import MATERIALS, PlateGeometry, plate_geometry
+from elmpeg.core.quantities import capitalised
 from elmpeg.formats import dxf, plate_svg
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.drawing.flat import plate_drawing
@@ -54,7 +55,7 @@ def _made(build: Build, plate: Plate) -> tuple[PlateGeometry | None, str]:
     try:
         return plate_geometry(build, plate), ""
     except (InputError, MissingError) as refused:
-        return None, f"{str(refused)[:1].upper()}{str(refused)[1:]}."
+        return None, f"{capitalised(str(refused))}."
 
 
 @router.get("/builds/{build_id}/plates", name="plates")

@@ -7,6 +7,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import reuse
 from elmpeg.core.errors import InputError
+from elmpeg.core.quantities import capitalised
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import VEHICLE
 from elmpeg.web.desk import Desk, Outcome, build_page
@@ -29,7 +30,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         try:
             sets = reuse.hole_sets(Scene(at.build, at.option), chosen.id)
         except InputError as refused:
-            why = f"{refused.message[:1].upper()}{refused.message[1:]}."
+            why = f"{capitalised(refused.message)}."
     names = {p.id: p.name for p in at.build.points}
     return desk.render(
         "reuse.html",

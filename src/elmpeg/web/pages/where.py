@@ -12,6 +12,7 @@ from elmpeg.core.errors import InputError
 from elmpeg.core.getting import AXES
 from elmpeg.core.model import Build
 from elmpeg.core.pose import FREEDOMS
+from elmpeg.core.quantities import capitalised
 from elmpeg.core.scene import Scene, assembly_of, pose_in
 from elmpeg.core.survey import VEHICLE, Point, Reading
 from elmpeg.core.vectors import Vec3
@@ -45,7 +46,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         try:
             found = placing.sighted(at.build, at.option.id, root.id)
         except InputError as short:
-            why = f"{short.message[:1].upper()}{short.message[1:]}."
+            why = f"{capitalised(short.message)}."
     return desk.render(
         "where.html",
         outcome,
