@@ -7,7 +7,7 @@ from itertools import pairwise
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from elmpeg.core.driveline import Joint, driveline_motion, equivalent_angle_deg, speed_trace
+from elmpeg.core.driveline import Joint, LaidLine, driveline_motion, equivalent_angle_deg, traces
 from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import JointLimits, joint_bands, line_verdicts, speed_cap_deg
 from elmpeg.core.verdicts import verdict_within
@@ -80,8 +80,8 @@ class TwoJoints(unittest.TestCase):
     def test_the_mean_speed_is_the_input_speed_whatever_the_joints(self, slope, plan, phase):
         """A shaft that turned faster on average would wind itself up: 2/pi Simpson-free mean over half a turn."""
         joints = (Joint("J1", (0, 0, 500)), Joint("J2", (1300, 40, 430)))
-        for trace in speed_trace((1, 0, 0), sloping(slope, plan), joints, (phase,)):
-            self.assertAlmostEqual(sum(trace) / len(trace), 1.0, places=9)
+        for trace in traces(3000, LaidLine((1, 0, 0), sloping(slope, plan), joints), (phase,)):
+            self.assertAlmostEqual(sum(trace.speeds) / len(trace.speeds), 1.0, places=9)
 
     def test_acceleration_grows_with_the_square_of_speed(self):
         slow, fast = self.line(4, rpm=1000), self.line(4, rpm=3000)

@@ -31,6 +31,11 @@ Family = Literal[
     "pattern",
     "plate",
     "chain",
+    "layout",
+    "travel",
+    "slip",
+    "speed",
+    "ground",
 ]
 
 
@@ -124,6 +129,11 @@ _FAMILY_GRAVITY: dict[Family, int] = {
     "pattern": 2,
     "plate": 2,
     "chain": 2,
+    "layout": 0,
+    "travel": 0,
+    "slip": 1,
+    "speed": 1,
+    "ground": 1,
 }
 """What a spacer or a second reading mends comes behind what only a move mends."""
 _GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}

@@ -6,10 +6,16 @@ evaluation of one document or another.
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Callable
+from dataclasses import fields, replace
+from typing import TypeVar, cast
 
+from elmpeg.core.carrying import carried_at
 from elmpeg.core.checks import Check, Remedy, worst_first
-from elmpeg.core.model import Build, Option
+from elmpeg.core.kept import Kept
+from elmpeg.core.laying import axle_of
+from elmpeg.core.line_parts import Driveline
+from elmpeg.core.model import Build, Mount, Option, stack_of
 from elmpeg.core.pose import Placed
 from elmpeg.core.priorities import measured_again
 from elmpeg.core.quantities import words
@@ -18,7 +24,7 @@ from elmpeg.core.remedies import line_remedies
 from elmpeg.core.rules.crosschecks import cross_checks
 from elmpeg.core.rules.hardware import hardware_checks
 from elmpeg.core.rules.lines import LineChecks, LineState, line_checks
-from elmpeg.core.rules.mounts import MountState, mount_checks
+from elmpeg.core.rules.mounts import MountChecks, MountState, mount_checks
 from elmpeg.core.rules.plates import plate_checks
 from elmpeg.core.rules.readings import reading_checks
 from elmpeg.core.rules.rooms import RoomState, room_check
@@ -72,9 +78,10 @@ def evaluate(build: Build, option_id: str) -> Evaluation:
     which the build lists its points, components, mounts or lines.
     """
     scene = Scene(build, build.option(option_id))
-    mounts = [mount_checks(scene, m) for m in build.mounts]
-    hardware = [c for m, found in zip(build.mounts, mounts, strict=True) for c in hardware_checks(scene, m, found.state)]
-    lines = [_with_remedies(scene, line_checks(scene, line)) for line in build.drivelines]
+    settled = Settled(build)
+    held = [settled.mount(scene, m) for m in build.mounts]
+    mounts, hardware = [found for found, _ in held], [c for _, made in held for c in made]
+    lines = [settled.line(scene, line) for line in build.drivelines]
     rooms = [room_check(scene, room) for room in build.rooms]
     checks = [
         *(c for m in mounts for c in m.checks),
@@ -94,6 +101,50 @@ def evaluate(build: Build, option_id: str) -> Evaluation:
         rooms=tuple(r.state for r in rooms),
         checks=worst_first([measured_again(c) for c in checks]),
     )
+
+
+class Settled:
+    """What is known of mounts and lines whose parts sit where they have sat before in the same document.
+
+    A move changes what hangs on the moved part and nothing else; all of a document
+    but its options (and what no check looks at) must be the very same.
+    """
+
+    def __init__(self, build: Build) -> None:
+        self.found: dict[object, object] = _SETTLED.get(tuple(getattr(build, name) for name in _LOOKED_AT), dict)
+        if len(self.found) > MOST_SETTLED:
+            self.found.clear()
+
+    def mount(self, scene: Scene, mount: Mount) -> tuple[MountChecks, tuple[Check, ...]]:
+        """A mount's checks, and those of what it is made of."""
+
+        def make() -> tuple[MountChecks, tuple[Check, ...]]:
+            checks = mount_checks(scene, mount)
+            return checks, hardware_checks(scene, mount, checks.state)
+
+        points = (mount.component_point, mount.seat_point)
+        return self._at((mount.id, self._where(scene, points), stack_of(scene.option, mount.id)), make)
+
+    def line(self, scene: Scene, line: Driveline) -> LineChecks:
+        """A line's checks, with remedies."""
+        axle = axle_of(scene.build, line)
+        points = (*(j.point for j in line.joints), *(p for p in (carried_at(axle) if axle else ()) if p))
+        key = (f"line {line.id}", self._where(scene, points), scene.placement(axle.component) if axle else None)
+        return self._at(key, lambda: _with_remedies(scene, line_checks(scene, line)))
+
+    def _where(self, scene: Scene, points: tuple[str, ...]) -> tuple[Placed, ...]:
+        return tuple(scene.placement(scene.root(scene.declared(p).on)) for p in points)
+
+    def _at(self, key: object, make: Callable[[], T]) -> T:
+        if key not in self.found:
+            self.found[key] = make()
+        return cast(T, self.found[key])
+
+
+MOST_SETTLED = 2000
+T = TypeVar("T")
+_SETTLED: Kept[dict[object, object]] = Kept(4)
+_LOOKED_AT = tuple(f.name for f in fields(Build) if f.name not in ("options", "agreed", "rounds", "orders", "lengths"))
 
 
 def placed_components(build: Build, option: Option) -> tuple[PlacedComponent, ...]:

@@ -10,6 +10,7 @@ from dataclasses import fields, is_dataclass
 from shapely.geometry import Polygon
 
 from elmpeg.core.errors import ElmPegError, FieldError, InputError
+from elmpeg.core.integrity_lines import line_problems
 from elmpeg.core.locating import bases_of
 from elmpeg.core.measuring import LONGEST_MM
 from elmpeg.core.model import Build, SolidRef
@@ -47,6 +48,10 @@ MOST = {
     "rooms": 1000,
     "options": 200,
     "rounds": 500,
+    "axles": 50,
+    "series": 100,
+    "lengths": 2000,
+    "orders": 500,
 }
 """Largest numbers kept in one build; far above a real job, low enough to evaluate."""
 
@@ -104,6 +109,10 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
         "matches",
         "plates",
         "chains",
+        "axles",
+        "series",
+        "lengths",
+        "orders",
     ):
         yield from _doubles(name, (item.id for item in getattr(build, name)))
     components, points, mounts = {c.id for c in build.components}, {p.id for p in build.points}, {m.id for m in build.mounts}
@@ -145,11 +154,7 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
             yield f"mounts.{i}", "needs a bolt above 0 mm and a tolerance of 0 mm or more"
     for i, line in enumerate(build.drivelines):
         yield from _doubles(f"drivelines.{i}.joints", (j.id for j in line.joints))
-        if not line.joints or len(line.phases_deg) != len(line.joints) - 1 or line.rpm <= 0:
-            yield f"drivelines.{i}", "needs joints, one phase a shaft, and a speed above 0"
-        for k, joint in enumerate(line.joints):
-            if joint.point not in points:
-                yield f"drivelines.{i}.joints.{k}.point", f"“{joint.point}” is not a point"
+    yield from line_problems(build)
     for i, room in enumerate(build.rooms):
         for side, ref in (("a", room.a), ("b", room.b)):
             if not _solid_there(build, ref):
@@ -305,7 +310,7 @@ def _id(field: str, item: str) -> Iterator[tuple[str, str]]:
 
 def _names(build: Build) -> Iterator[tuple[str, str]]:
     groups: tuple[str, ...] = ("components", "points", "mounts", "drivelines", "rooms", "options", "tools", "solids", "bays", "sheet")
-    groups += ("patterns", "matches", "plates", "chains")
+    groups += ("patterns", "matches", "plates", "chains", "axles", "series")
     for field, name in [("name", build.name), *((g, item.name) for g in groups for item in getattr(build, g))]:
         if not name.strip() or len(name) > LONGEST_NAME:
             yield field, f"has a name that is empty or over {LONGEST_NAME} characters"

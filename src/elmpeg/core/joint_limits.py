@@ -7,6 +7,12 @@ Practitioners differ, and a build says which school it follows:
 * **speed_limited**: the faster a shaft turns, the less it may bend. The cap is
   the angle at which a lone cardan's peak acceleration, nearly (speed x angle)²,
   reaches the shaft's limit.
+* **low_speed_crawler**: geared low, the shaft seldom turns fast, so it is judged
+  at a crawling speed, up to a cap of its own.
+
+A steering shaft turns by hand: its joints may bend far, but its unevenness is
+felt at the wheel, so that is what is limited. A power take-off follows its own
+speed whatever the school.
 """
 
 from __future__ import annotations
@@ -16,14 +22,20 @@ from typing import Literal
 
 from elmpeg.core.driveline import DrivelineMotion, Joint
 from elmpeg.core.record import record
+from elmpeg.core.travel import TravelKind
 from elmpeg.core.verdicts import Verdict, verdict_within
 
-School = Literal["three_degree", "speed_limited"]
+School = Literal["three_degree", "speed_limited", "low_speed_crawler"]
+LineUse = Literal["propeller", "power_take_off", "steering"]
 
 
 @record
 class JointLimits:
-    """Limits that a lead may change on the build; defaults are common design limits."""
+    """Limits that a lead may change on the build; defaults are common design limits.
+
+    ``windup`` figures are how far the pinion rises under full drive, by how its axle is
+    carried; on the overrun it dips by ``coast_share`` of that.
+    """
 
     flat_cap_deg: float = 3.0
     least_deg: float = 0.5
@@ -32,6 +44,26 @@ class JointLimits:
     lone_cardan_deg: float = 1.0
     maker_default_deg: float = 20.0
     near_margin_deg: float = 0.1
+    crawler_rpm: float = 1200.0
+    crawler_cap_deg: float = 10.0
+    steering_cap_deg: float = 30.0
+    steering_ripple_pct: float = 5.0
+    equal_within_deg: float = 1.0
+    carrier_first_deg: float = 1.5
+    bind_spare_deg: float = 1.0
+    slip_spare_mm: float = 10.0
+    ground_mm: float = 150.0
+    speed_share: float = 0.75
+    windup_leaf_deg: float = 2.0
+    windup_four_link_deg: float = 1.0
+    windup_swing_deg: float = 0.5
+    windup_parallel_deg: float = 0.1
+    coast_share: float = 0.5
+
+    def windup_deg(self, carried: TravelKind) -> float:
+        """How far the pinion rises under full drive."""
+        rise: float = getattr(self, f"windup_{carried}_deg")
+        return rise
 
 
 @record
@@ -48,23 +80,43 @@ def speed_cap_deg(rpm: float, limits: JointLimits) -> float:
     return math.degrees(math.sqrt(limits.shaft_accel_rad_s2) / (rpm * 2 * math.pi / 60))
 
 
-def joint_bands(joints: tuple[Joint, ...], rpm: float, school: School, limits: JointLimits) -> tuple[JointBand, ...]:
+def judged_rpm(rpm: float, school: School, limits: JointLimits, use: LineUse = "propeller") -> float:
+    """The speed at which a line is judged: its own, or a crawling one where the school says so."""
+    return min(rpm, limits.crawler_rpm) if school == "low_speed_crawler" and use == "propeller" else rpm
+
+
+def joint_bands(
+    joints: tuple[Joint, ...], rpm: float, school: School, limits: JointLimits, use: LineUse = "propeller"
+) -> tuple[JointBand, ...]:
     """The band of each joint in order."""
-    return tuple(_band(i, joints, rpm, school, limits) for i in range(len(joints)))
+    return tuple(_band(i, joints, rpm, school, limits, use) for i in range(len(joints)))
 
 
-def _band(i: int, joints: tuple[Joint, ...], rpm: float, school: School, limits: JointLimits) -> JointBand:
+def most_deg(joint: Joint, limits: JointLimits) -> float:
+    """How far a joint bends at all: its maker's figure, or the usual one."""
+    return joint.max_angle_deg if joint.max_angle_deg is not None else limits.maker_default_deg
+
+
+def _band(i: int, joints: tuple[Joint, ...], rpm: float, school: School, limits: JointLimits, use: LineUse) -> JointBand:
     joint = joints[i]
+    named = joint.max_angle_deg is not None
+    if use == "steering":
+        capped = joint.kind == "cardan" and limits.steering_cap_deg < (joint.max_angle_deg or limits.steering_cap_deg + 1)
+        if capped:
+            return JointBand(None, limits.steering_cap_deg, "a steering joint bent further feels stiff and lumpy")
+        return JointBand(None, joint.max_angle_deg or limits.steering_cap_deg, "its maker's limit" if named else "the limit for steering")
     if joint.kind != "cardan":
-        named = joint.max_angle_deg is not None
-        high = joint.max_angle_deg if joint.max_angle_deg is not None else limits.maker_default_deg
-        return JointBand(None, high, "its maker's limit" if named else "the usual maker's limit, none being given")
+        return JointBand(None, most_deg(joint, limits), "its maker's limit" if named else "the usual maker's limit, none being given")
     beside = [joints[k] for k in (i - 1, i + 1) if 0 <= k < len(joints)]
     if beside and all(other.kind != "cardan" for other in beside):
         return JointBand(None, limits.lone_cardan_deg, "nothing evens out its motion, so it should stay nearly straight")
-    if school == "three_degree":
+    if school == "three_degree" and use == "propeller":
         reason = "the flat cap: not more, so that it lasts; not none, so that its needles roll"
         band = JointBand(limits.least_deg, limits.flat_cap_deg, reason)
+    elif school == "low_speed_crawler" and use == "propeller":
+        at = judged_rpm(rpm, school, limits)
+        cap = min(limits.crawler_cap_deg, speed_cap_deg(at, limits))
+        band = JointBand(limits.least_deg, max(cap, limits.least_deg), f"the crawler's cap, judged at {at:g} rpm")
     else:
         band = JointBand(limits.least_deg, speed_cap_deg(rpm, limits), f"the speed-based cap at {rpm:g} rpm")
     if joint.max_angle_deg is not None and joint.max_angle_deg < band.high_deg:

@@ -9,10 +9,10 @@ from __future__ import annotations
 from dataclasses import field, replace
 from typing import Literal, TypeVar
 
-from elmpeg.core.driveline import JointKind
 from elmpeg.core.errors import MissingError
 from elmpeg.core.hardware import Around, Boxed, Bush, Chain, Fastener, Hanger, Hold, Layer, Match, Pattern, Plate
 from elmpeg.core.joint_limits import JointLimits, School
+from elmpeg.core.line_parts import DEFAULT_SERIES, CarriedAxle, Driveline, JointSeries, LengthReading, ShaftOrder
 from elmpeg.core.pose import Pose
 from elmpeg.core.quantities import Unit
 from elmpeg.core.record import record
@@ -24,6 +24,7 @@ from elmpeg.core.verdicts import Verdict
 Material = Literal["card", "board", "print", "tacked", "welded", "final"]
 FindingKind = Literal["fouls", "gap", "misaligned", "wrong hand", "cannot reach", "weak", "good"]
 Decision = Literal["", "again", "change", "go on"]
+BY_EYE_MM = 5.0
 Stage = Literal["Reference", "Measure", "Place", "Mount", "Drive", "Link", "Ride", "Clear", "Make", "Fit", "Hand over"]
 
 
@@ -45,12 +46,13 @@ class Component:
 
 @record
 class Wheel:
-    """A wheel, for the drawing and for standing the vehicle on."""
+    """A wheel, for the drawing and for standing the vehicle on; ``on`` is the axle that carries it, where it is said."""
 
     id: str
     centre_mm: Vec3
     diameter_mm: float
     width_mm: float
+    on: str = ""
 
 
 @record
@@ -99,27 +101,6 @@ class MountStack:
     def total_mm(self) -> float:
         """Thickness along the bolt."""
         return sum(p.mm * p.count for p in self.pieces)
-
-
-@record
-class LineJoint:
-    """A joint of a driveline, at a point that moves with its component."""
-
-    id: str
-    point: str
-    kind: JointKind = "cardan"
-    max_angle_deg: float | None = None
-
-
-@record
-class Driveline:
-    """Joints in order from the drive end. The first and last points' axes are the line's input and output."""
-
-    id: str
-    name: str
-    rpm: float
-    joints: tuple[LineJoint, ...]
-    phases_deg: tuple[float, ...]
 
 
 @record
@@ -289,6 +270,10 @@ class Build:
     matches: tuple[Match, ...] = ()
     plates: tuple[Plate, ...] = ()
     chains: tuple[Chain, ...] = ()
+    axles: tuple[CarriedAxle, ...] = ()
+    series: tuple[JointSeries, ...] = DEFAULT_SERIES
+    lengths: tuple[LengthReading, ...] = ()
+    orders: tuple[ShaftOrder, ...] = ()
 
     def option(self, option_id: str) -> Option:
         """The option of an id; raises MissingError."""
@@ -318,12 +303,28 @@ class Build:
         """The chain of dimensions of an id; raises MissingError."""
         return find(self.chains, chain_id, "chain")
 
+    def driveline(self, line_id: str) -> Driveline:
+        """The driveline of an id; raises MissingError."""
+        return find(self.drivelines, line_id, "driveline")
+
+    def axle(self, axle_id: str) -> CarriedAxle:
+        """The carried axle of an id; raises MissingError."""
+        return find(self.axles, axle_id, "carried axle")
+
+    def order(self, order_id: str) -> ShaftOrder:
+        """The shaft order of an id; raises MissingError."""
+        return find(self.orders, order_id, "shaft order")
+
+    def tool_sd_mm(self, tool_id: str) -> float:
+        """The doubt of a length tool, or of the eye where the tool is not known."""
+        return next((t.sd_mm for t in self.tools if t.id == tool_id and t.sd_mm > 0), BY_EYE_MM)
+
     def round(self, round_id: str) -> Round:
         """The round of an id; raises MissingError."""
         return find(self.rounds, round_id, "round")
 
 
-Named = TypeVar("Named", Option, Component, Point, Mount, Round, Driveline, Pattern, Plate, Chain)
+Named = TypeVar("Named", Option, Component, Point, Mount, Round, Driveline, Pattern, Plate, Chain, CarriedAxle, ShaftOrder)
 
 
 def find(items: tuple[Named, ...], item_id: str, what: str) -> Named:

@@ -13,11 +13,12 @@ from collections.abc import Callable
 from elmpeg.core.checks import Remedy
 from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import JointBand
-from elmpeg.core.model import Driveline, Mount
+from elmpeg.core.laying import angles_in
+from elmpeg.core.line_parts import Driveline
+from elmpeg.core.model import Mount
 from elmpeg.core.pose import Pose, pose_of, turned_about
 from elmpeg.core.quantities import deg, mm, words
 from elmpeg.core.record import record
-from elmpeg.core.rules.lines import angles_in
 from elmpeg.core.scene import Scene, assembly_of, root_of
 from elmpeg.core.survey import VEHICLE
 from elmpeg.core.vectors import Vec3, mean

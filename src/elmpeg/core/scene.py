@@ -63,10 +63,14 @@ class Scene:
 
     def with_pose(self, component_id: str, pose: Pose) -> Scene:
         """The same scene with a driving component, and all that is bolted to it, elsewhere."""
+        return self.with_placed(component_id, placed(pose))
+
+    def with_placed(self, component_id: str, where: Placed) -> Scene:
+        """The same, by where it is placed."""
         twin = self._copy()
         carried = self._assemblies[component_id]
-        twin._moved = {on: where for on, where in self._moved.items() if on not in carried}
-        twin._moved[component_id] = placed(pose)
+        twin._moved = {on: at for on, at in self._moved.items() if on not in carried}
+        twin._moved[component_id] = where
         return twin
 
     def declared(self, point_id: str) -> Point:
@@ -102,6 +106,10 @@ class Scene:
                 self._moved[on] = compose(self._moved[root], self._assemblies[root][on])
                 return self._moved[on]
         return self._placements[on]
+
+    def root(self, on: str) -> str:
+        """The driving part of what a component is bolted to; itself for one that stands by itself, and for the vehicle."""
+        return self._roots.get(on, on)
 
     def xyz(self, point_id: str) -> Vec3:
         """The point in the vehicle frame, mm."""

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from functools import cache
 
-from elmpeg.core.model import Build, Component, Driveline, LineJoint, Mount, Option, Position, Room, SolidRef, Wheel
+from elmpeg.core.line_parts import Driveline, LineJoint
+from elmpeg.core.model import Build, Component, Mount, Option, Position, Room, SolidRef, Wheel
 from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder
 from elmpeg.core.survey import VEHICLE, Datum, Point

@@ -10,12 +10,11 @@ from __future__ import annotations
 from functools import cache
 
 from elmpeg.core import edits, rounds, shelf
+from elmpeg.core.line_parts import Driveline, LineJoint
 from elmpeg.core.model import (
     Build,
     Component,
-    Driveline,
     Limits,
-    LineJoint,
     Measured,
     MeasuredPoint,
     Mount,

@@ -5,7 +5,8 @@ from __future__ import annotations
 from functools import cache
 
 from elmpeg.core import edits, rounds, shelf
-from elmpeg.core.model import Build, Component, Driveline, LineJoint, Measured, MeasuredPoint, Mount, Option, Position, Wheel
+from elmpeg.core.line_parts import Driveline, LineJoint
+from elmpeg.core.model import Build, Component, Measured, MeasuredPoint, Mount, Option, Position, Wheel
 from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder
 from elmpeg.core.survey import VEHICLE, Datum, Point

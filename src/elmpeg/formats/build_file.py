@@ -1,6 +1,6 @@
 """The build as a JSON file: versioned, with a published schema, refused whole when anything is wrong.
 
-``{"format": "elm-peg build", "version": 3, "build": {...}}``. Lengths mm, angles
+``{"format": "elm-peg build", "version": 4, "build": {...}}``. Lengths mm, angles
 deg. Files of earlier versions stay readable: each version has a step in
 ``UPGRADES`` that turns its plain values into those of the next.
 """
@@ -22,15 +22,17 @@ from elmpeg.core.model import Build
 from elmpeg.core.record import record
 
 FORMAT = "elm-peg build"
-VERSION = 3
+VERSION = 4
 LARGEST_BYTES = 8_000_000
 """A real build with sixty parts and its rounds takes a twentieth of this."""
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda plain: {**plain, "version": 2},
     2: lambda plain: {**plain, "version": 3},
+    3: lambda plain: {**plain, "version": 4},
 }
 """Version 2 added what points are measured from, levelling, the before sheet, marks and photographs; version 3 what a mount
-is made of, patterns, plates and chains of dimensions. All of these may be left out.
+is made of, patterns, plates and chains of dimensions; version 4 what shafts are made of, how axles are carried, and
+shaft orders. All of these may be left out.
 
 From a file's version to the next one."""
 SCHEMA_PATH = Path(__file__).with_name("build.schema.json")
@@ -42,7 +44,7 @@ class BuildFile:
 
     build: Build
     format: Literal["elm-peg build"] = "elm-peg build"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
 
 
 _FILE: TypeAdapter[BuildFile] = TypeAdapter(BuildFile)

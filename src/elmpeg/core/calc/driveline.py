@@ -11,6 +11,7 @@ from elmpeg.core import driveline as line
 from elmpeg.core.calc.fields import Axis, Deg, Finite, Name, PointMm, Request
 from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import JointBand, JointLimits, School, joint_bands, line_verdicts
+from elmpeg.core.joint_motion import JointKind
 from elmpeg.core.verdicts import worst
 
 
@@ -19,7 +20,7 @@ class JointFields(Request):
 
     id: Name
     xyz_mm: PointMm
-    kind: line.JointKind
+    kind: JointKind
     max_angle_deg: Annotated[float, Field(gt=0, le=90, allow_inf_nan=False)] | None = None
 
 

@@ -108,13 +108,8 @@ def _spans_between(build: Build, a: str, b: str) -> tuple[Span, ...]:
     return tuple(sorted((s for s in build.spans if not s.dropped and {s.a, s.b} == {a, b}), key=lambda s: s.id))
 
 
-def tool_sd_mm(build: Build, tool_id: str) -> float:
-    """The doubt of a length tool, or of the eye where the tool is not known."""
-    return next((t.sd_mm for t in build.tools if t.id == tool_id and t.sd_mm > 0), 5.0)
-
-
 def _mean(build: Build, spans: tuple[Span, ...]) -> tuple[float, float]:
-    weights = [1 / max(tool_sd_mm(build, s.tool), LEAST_SD_MM) ** 2 for s in spans]
+    weights = [1 / max(build.tool_sd_mm(s.tool), LEAST_SD_MM) ** 2 for s in spans]
     return sum(w * s.value_mm for w, s in zip(weights, spans, strict=True)) / sum(weights), math.sqrt(1 / sum(weights))
 
 
@@ -180,7 +175,7 @@ def span_fit(scene: Scene) -> SpanFit:
     spans = tuple(sorted((s for s in scene.build.spans if not s.dropped), key=lambda s: s.id))
     names = tuple(dict.fromkeys(p for s in spans for p in (s.a, s.b)))
     nodes = tuple(Node(p, scene.xyz(p), scene.located(p).among_sd_mm) for p in names)
-    struts = tuple(Strut(s.id, s.a, s.b, s.value_mm, max(tool_sd_mm(scene.build, s.tool), LEAST_SD_MM)) for s in spans)
+    struts = tuple(Strut(s.id, s.a, s.b, s.value_mm, max(scene.build.tool_sd_mm(s.tool), LEAST_SD_MM)) for s in spans)
     return SpanFit(spans, network_fit(nodes, struts))
 
 

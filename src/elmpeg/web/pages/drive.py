@@ -9,7 +9,7 @@ from elmpeg.core import edits
 from elmpeg.core.checks import Check
 from elmpeg.core.errors import FieldError
 from elmpeg.core.joint_limits import School, speed_cap_deg
-from elmpeg.core.model import Driveline
+from elmpeg.core.line_parts import Driveline
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.drawing.drive import draw_line, draw_ripple
 from elmpeg.web.security import LeadDesk, ReadDesk

@@ -1,0 +1,132 @@
+"""A build's carried axles: how each stands in a scene, and where travel, roll and wind-up take it.
+
+Under drive the axle housing turns against its wheels: seen from the left its
+front side rises, whichever way its pinion looks; on the overrun it dips.
+"""
+
+from __future__ import annotations
+
+from elmpeg.core.errors import InputError
+from elmpeg.core.line_parts import CarriedAxle
+from elmpeg.core.model import Build
+from elmpeg.core.pose import Placed, Pose, compose, pose_of, rotation
+from elmpeg.core.record import record
+from elmpeg.core.scene import Scene
+from elmpeg.core.survey import VEHICLE
+from elmpeg.core.travel import AxleMove, Leaf, Link, SidePoint, Suspension, axle_moves
+from elmpeg.core.vectors import add, norm, sub
+
+STEPS = 41
+"""Heights from full droop to full bump at which travel is shown."""
+REPEATS_AGREE = 3.0
+"""Readings further apart than this many times their doubt are no repeat of each other."""
+
+
+@record
+class Reach:
+    """How far an axle goes from ride height, and how sure that is."""
+
+    bump_mm: float
+    droop_mm: float
+    bump_readings: int
+    droop_readings: int
+    sd_mm: float
+
+
+def reach_of(build: Build, axle: CarriedAxle) -> Reach:
+    """Travel up and down: the mean of the readings that count, else what was entered."""
+    far: list[float] = []
+    counts: list[int] = []
+    sds: list[float] = []
+    for way, entered in (("bump", axle.bump_mm), ("droop", axle.droop_mm)):
+        counted = [r for r in axle.readings if r.way == way and not r.dropped]
+        far.append(sum(r.value_mm for r in counted) / len(counted) if counted else entered)
+        counts.append(len(counted))
+        sds += [build.tool_sd_mm(r.tool) / len(counted) ** 0.5 for r in counted[:1]]
+    return Reach(far[0], far[1], counts[0], counts[1], max(sds, default=0.0))
+
+
+def heights_mm(build: Build, axle: CarriedAxle, count: int = STEPS) -> tuple[float, ...]:
+    """Heights from full droop to full bump in equal steps, ride height among them."""
+    reach = reach_of(build, axle)
+    below = count // 2
+    down = tuple(-reach.droop_mm * k / below for k in range(below, 0, -1)) if reach.droop_mm else ()
+    up = tuple(reach.bump_mm * k / (count - 1 - below) for k in range(1, count - below)) if reach.bump_mm else ()
+    return (*down, 0.0, *up)
+
+
+def carried_at(axle: CarriedAxle) -> tuple[str, ...]:
+    """The points that say how an axle is carried."""
+    if axle.kind == "swing":
+        return (axle.pivot_point,)
+    if axle.kind == "leaf":
+        return (axle.seat_point, axle.eye_point)
+    if axle.kind == "four_link":
+        return tuple(p for link in (axle.upper, axle.lower) if link for p in (link.frame_point, link.axle_point))
+    return ()
+
+
+def suspension_of(scene: Scene, axle: CarriedAxle) -> Suspension:
+    """How an axle is carried where it stands in a scene. Raises InputError naming the point that is missing."""
+
+    def side(point_id: str, what: str) -> SidePoint:
+        if not point_id:
+            raise InputError("axle", f"Say which point is {what} of {axle.name}.")
+        x, _, z = scene.xyz(point_id)
+        return (x, z)
+
+    centre = scene.placement(axle.component).origin_mm
+    if axle.kind == "swing":
+        return Suspension("swing", centre, side(axle.pivot_point, "the arm's pivot"), apart_mm=axle.apart_mm)
+    if axle.kind == "leaf":
+        seat, eye = side(axle.seat_point, "the spring's seat"), side(axle.eye_point, "the fixed eye")
+        near = norm(sub(scene.xyz(axle.eye_point), scene.xyz(axle.seat_point)))
+        return Suspension("leaf", centre, leaf=Leaf(seat, eye, near, axle.shackle_half_mm or near), apart_mm=axle.apart_mm)
+    if axle.kind == "four_link":
+        if axle.upper is None or axle.lower is None:
+            raise InputError("axle", f"Say where the upper and the lower link of {axle.name} are held.")
+        upper, lower = (
+            Link(side(k.frame_point, f"the {name} link's frame end"), side(k.axle_point, f"the {name} link's axle end"))
+            for name, k in (("upper", axle.upper), ("lower", axle.lower))
+        )
+        return Suspension("four_link", centre, upper=upper, lower=lower, apart_mm=axle.apart_mm)
+    return Suspension("parallel", centre, apart_mm=axle.apart_mm)
+
+
+def gone(where: Placed, move: AxleMove) -> Placed:
+    """Where something on an axle whose centre is its origin has gone."""
+    turn = rotation(Pose(roll_deg=move.roll_deg, pitch_deg=move.pitch_deg, yaw_deg=move.yaw_deg))
+    turned = compose(Placed(turn, (0.0, 0.0, 0.0)), Placed(where.rotation, (0.0, 0.0, 0.0)))
+    return Placed(turned.rotation, add(where.origin_mm, move.shift_mm))
+
+
+def at_heights(scene: Scene, axle: CarriedAxle, steps_mm: tuple[float, ...], roll_deg: float = 0.0) -> tuple[Scene, ...]:
+    """The scene with the axle, and all on it, at each height. Raises InputError where it does not reach so far."""
+    if not any(steps_mm) and not roll_deg:
+        return tuple(scene for _ in steps_mm)
+    where = scene.placement(axle.component)
+    moves = axle_moves(suspension_of(scene, axle), steps_mm, roll_deg)
+    return tuple(scene.with_placed(axle.component, gone(where, move)) for move in moves)
+
+
+def wound_up(scene: Scene, axle: CarriedAxle, deg: float) -> Scene:
+    """The scene with the axle turned about its centre: front side up by so much under drive, down (negative) on the overrun."""
+    where = scene.placement(axle.component)
+    return scene.with_placed(axle.component, gone(where, AxleMove((0.0, 0.0, 0.0), deg)))
+
+
+def pose_at(scene: Scene, axle: CarriedAxle, step_mm: float, roll_deg: float = 0.0) -> Pose:
+    """The axle's pose at a height."""
+    return pose_of(at_heights(scene, axle, (step_mm,), roll_deg)[0].placement(axle.component))
+
+
+def astray(build: Build, axle: CarriedAxle) -> str:
+    """In words: what about the points that carry an axle cannot be; an empty text where all is well."""
+    on = {p.id: p.on for p in build.points}
+    mine = {axle.component, *(c.id for c in build.components if c.parent == axle.component)}
+    frame = (axle.pivot_point, axle.eye_point, *(k.frame_point for k in (axle.upper, axle.lower) if k))
+    moving = (axle.seat_point, *(k.axle_point for k in (axle.upper, axle.lower) if k))
+    for point, is_frame in (*((p, True) for p in frame), *((p, False) for p in moving)):
+        if point in on and (on[point] in mine) == is_frame:
+            return f"{build.point(point).name} must be a point {'of the frame, not of the axle' if is_frame else 'of the axle'}"
+    return "" if axle.component != VEHICLE else "the vehicle is no axle"

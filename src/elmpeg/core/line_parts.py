@@ -1,0 +1,238 @@
+"""What a driveline is made of, how its axle is carried, and its order to the shaft maker.
+
+Lengths are mm, angles deg, speeds rpm or km/h. Things refer to each other by id.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from elmpeg.core.joint_limits import LineUse
+from elmpeg.core.joint_motion import JointKind
+from elmpeg.core.record import record
+from elmpeg.core.shafts import TubeMaterial
+from elmpeg.core.survey import Source
+from elmpeg.core.travel import TravelKind
+
+Arrangement = Literal["", "equal_opposite", "pointed", "two_piece"]
+"""The school a line is laid out by: two equal and opposite joints, a double joint with the pinion pointed at it, or two
+shafts with a carrier; none where it follows no school, such as a steering shaft."""
+Perches = Literal["welded", "loose"]
+Way = Literal["one_piece", "two_piece", "double_joint"]
+Stance = Literal["", "ride", "stands"]
+"""How the vehicle stood: on its wheels at ride height, or on stands with axles hanging; empty where nobody said."""
+OrderState = Literal["drafted", "checked", "sent", "received", "fitted"]
+
+
+@record
+class LineJoint:
+    """A joint of a driveline, at a point that moves with its component."""
+
+    id: str
+    point: str
+    kind: JointKind = "cardan"
+    max_angle_deg: float | None = None
+
+
+@record
+class JointSeries:
+    """A size of joint: how far it bends at most, and the diameter it sweeps."""
+
+    id: str
+    name: str
+    max_angle_deg: float
+    swing_mm: float
+
+
+DEFAULT_SERIES = (
+    JointSeries("24x62", "small, 24 x 62 caps", 24.0, 84.0),
+    JointSeries("27x80", "medium, 27 x 80 caps", 22.0, 104.0),
+    JointSeries("30x92", "large, 30 x 92 caps", 20.0, 120.0),
+    JointSeries("35x106", "heavy, 35 x 106 caps", 18.0, 138.0),
+)
+"""Sizes to start from, by diameter and spread of the bearing caps; a shop writes its own makers' figures."""
+
+
+@record
+class Shaft:
+    """One shaft as it is to be made: its tube, its joints' size, what it bolts to, and how far its slip goes from ride height."""
+
+    od_mm: float
+    wall_mm: float
+    material: TubeMaterial = "steel"
+    series: str = ""
+    drive_flange: str = ""
+    driven_flange: str = ""
+    slip_in_mm: float | None = None
+    slip_out_mm: float | None = None
+    note: str = ""
+
+
+@record
+class LineRoad:
+    """What turns road speed into the speed of a line's driven end."""
+
+    top_speed_kmh: float
+    tyre_mm: float
+    axle_ratio: float
+
+
+@record
+class LineDecision:
+    """Which way a line is to be built, and why."""
+
+    way: Way
+    reason: str
+    person: str
+    decided_at: str
+
+
+@record
+class Driveline:
+    """Joints in order from the drive end. The first and last points' axes are the line's input and output.
+
+    ``phases_deg``: how far each shaft's far fork is turned from its near one. ``shafts``
+    is empty until somebody says what they are made of, else one a shaft. ``axle`` is the
+    carried axle that moves the line's end, ``stations_mm`` the places along the vehicle
+    (X) where its ground clearance is compared.
+    """
+
+    id: str
+    name: str
+    rpm: float
+    joints: tuple[LineJoint, ...]
+    phases_deg: tuple[float, ...]
+    use: LineUse = "propeller"
+    arrangement: Arrangement = ""
+    axle: str = ""
+    shafts: tuple[Shaft, ...] = ()
+    road: LineRoad | None = None
+    stations_mm: tuple[float, ...] = ()
+    decision: LineDecision | None = None
+
+    def shaft(self, index: int) -> Shaft | None:
+        """What the shaft behind a joint is made of, if that is known."""
+        return self.shafts[index] if 0 <= index < len(self.shafts) else None
+
+
+@record
+class ControlLink:
+    """A link from the frame to an axle, by the points at its ends; ``thread`` where it can be adjusted.
+
+    ``engaged_mm`` is how much thread is in each adjustable end now; ``ends`` is how
+    many ends turn together, right-hand and left-hand thread being two.
+    """
+
+    frame_point: str
+    axle_point: str
+    thread: str = ""
+    engaged_mm: float | None = None
+    ends: Literal[1, 2] = 1
+
+
+@record
+class TravelReading:
+    """One reading of how far an axle goes from ride height, up or down."""
+
+    id: str
+    way: Literal["bump", "droop"]
+    text: str
+    value_mm: float
+    tool: str
+    person: str
+    taken_at: str
+    dropped: str = ""
+
+
+@record
+class CarriedAxle:
+    """How an axle is carried and how far it goes; its component's origin is the axle's centre at ride height.
+
+    ``kind`` says which points count: ``pivot_point`` for a swing arm, ``upper`` and
+    ``lower`` for four links, ``seat_point`` and ``eye_point`` for a leaf spring with its
+    ``shackle_half_mm`` (None: as long as the other half). ``bump_mm`` and ``droop_mm``
+    hold until readings say better, and are as sure as their ``source``. ``roll_deg`` is
+    how far one wheel goes up with the other down; ``perch_mm`` the length of the pad
+    that a wedge goes under; ``tube_mm`` the axle tube's diameter.
+    """
+
+    id: str
+    name: str
+    component: str
+    kind: TravelKind
+    bump_mm: float
+    droop_mm: float
+    source: Source = "assumed"
+    readings: tuple[TravelReading, ...] = ()
+    roll_deg: float = 0.0
+    apart_mm: float = 0.0
+    pivot_point: str = ""
+    upper: ControlLink | None = None
+    lower: ControlLink | None = None
+    seat_point: str = ""
+    eye_point: str = ""
+    shackle_half_mm: float | None = None
+    perch_mm: float | None = None
+    perches: Perches = "welded"
+    tube_mm: float | None = None
+
+
+@record
+class LengthReading:
+    """One taped length of a shaft, joint centre to joint centre; a tape counts once it says how the vehicle stood."""
+
+    id: str
+    line: str
+    near: str
+    far: str
+    text: str
+    value_mm: float
+    tool: str
+    person: str
+    taken_at: str
+    stance: Stance = ""
+    note: str = ""
+    dropped: str = ""
+
+
+@record
+class OrderStep:
+    """One step of an order: what it came to, by whom and when."""
+
+    state: OrderState
+    person: str
+    taken_at: str
+    note: str = ""
+
+
+@record
+class OrderFigure:
+    """One figure as it went to the shaft maker."""
+
+    name: str
+    value: float
+    unit: Literal["mm", "deg", "rpm"]
+    sd: float | None = None
+
+
+@record
+class ShaftOrder:
+    """An order for a line's shafts. ``final`` is who called it final and when; ``figures`` are then frozen as ordered."""
+
+    id: str
+    line: str
+    option: str
+    maker: str
+    lead_days: int
+    measured_how: str = ""
+    height: str = ""
+    note: str = ""
+    photos: tuple[str, ...] = ()
+    steps: tuple[OrderStep, ...] = ()
+    final: OrderStep | None = None
+    figures: tuple[OrderFigure, ...] = ()
+
+    @property
+    def state(self) -> OrderState:
+        """Where it stands."""
+        return self.steps[-1].state if self.steps else "drafted"

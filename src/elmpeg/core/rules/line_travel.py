@@ -1,0 +1,286 @@
+"""A driveline through its axle's travel: where a joint binds, slip left, the speed its tubes stand, ground clearance."""
+
+from __future__ import annotations
+
+from elmpeg.core.carrying import Reach, heights_mm, reach_of
+from elmpeg.core.checks import Check, Input, Remedy
+from elmpeg.core.driveline import LaidLine
+from elmpeg.core.errors import InputError
+from elmpeg.core.laying import Height, LineAt, LineStep, axle_of, joint_max_deg, lengths_of, steps_at
+from elmpeg.core.line_parts import CarriedAxle, Driveline, Shaft
+from elmpeg.core.quantities import Quantity, deg, mm, plain, words
+from elmpeg.core.record import record
+from elmpeg.core.rules.drafting import Draft
+from elmpeg.core.scene import Scene
+from elmpeg.core.shafts import Road, Tube, critical_rpm
+from elmpeg.core.undersides import lowest
+from elmpeg.core.verdicts import verdict_within
+
+JUDGED_STEPS = 9
+"""Heights at which a line is judged; the joints' extremes lie at the ends of travel, slip may turn back within."""
+
+
+@record
+class RunsThrough:
+    """A line through its axle's travel: its steps, how far each shaft shortens and lengthens, and the tightest joint."""
+
+    axle: CarriedAxle
+    reach: Reach
+    steps: tuple[LineStep, ...]
+    slip_in_mm: tuple[float, ...]
+    slip_out_mm: tuple[float, ...]
+    tightest: int
+    tightest_at: Height
+
+
+def judged_heights(scene: Scene, axle: CarriedAxle) -> tuple[Height, ...]:
+    """Travel straight up and down, and one wheel up with the other down."""
+    rolled = ((0.0, axle.roll_deg), (0.0, -axle.roll_deg)) if axle.roll_deg else ()
+    return (*((h, 0.0) for h in heights_mm(scene.build, axle, JUDGED_STEPS)), *rolled)
+
+
+def binding_deg(scene: Scene, line: Driveline) -> tuple[float, ...]:
+    """How far each joint may bend in travel: its maximum less what is kept spare."""
+    limits = scene.build.limits.joints
+    largest = (joint_max_deg(scene.build, line, k) or limits.maker_default_deg for k in range(len(line.joints)))
+    return tuple(max(v - limits.bind_spare_deg, limits.bind_spare_deg) for v in largest)
+
+
+def runs_through(scene: Scene, line: Driveline, axle: CarriedAxle, laid: LaidLine) -> RunsThrough:
+    """The line through travel at the heights it is judged at. Raises InputError out of reach."""
+    steps = steps_at(scene, line, axle, judged_heights(scene, axle))
+    rest = lengths_of(laid)
+    slips = [[s.lengths_mm[k] - rest[k] for s in steps] for k in range(len(rest))]
+    limits = binding_deg(scene, line)
+    _, tightest, at = min((limits[k] - s.angles_deg[k], k, n) for n, s in enumerate(steps) for k in range(len(limits)))
+    return RunsThrough(
+        axle,
+        reach_of(scene.build, axle),
+        steps,
+        tuple(max(0.0, -min(s)) for s in slips),
+        tuple(max(0.0, *s) for s in slips),
+        tightest,
+        steps[at].height,
+    )
+
+
+def travel_drafts(scene: Scene, line: Driveline, at: LineAt) -> tuple[RunsThrough | None, list[Draft], tuple[Check, ...]]:
+    """The line through travel where its axle is known, drafts of its checks, and checks that cannot be worked out."""
+    axle = axle_of(scene.build, line)
+    drafts = [*_speed_drafts(scene, line, at), *_ground_drafts(scene, line, at)]
+    if axle is None:
+        return None, drafts, ()
+    try:
+        through = runs_through(scene, line, axle, at.laid)
+    except InputError as refused:
+        why = refused.message[0].upper() + refused.message[1:]
+        code, name = f"line.{line.id}.travel.bind", f"{line.name}: through travel"
+        return (
+            None,
+            drafts,
+            (Check(code, "travel", "Drive", name, "deg", "unknown", words(f"{why}".rstrip(".") + "."), subject=(line.id,)),),
+        )
+    slip, loose = _slip_drafts(scene, line, through)
+    return through, [_bind_draft(scene, line, through), *slip, *drafts], loose
+
+
+def _where(height: Height) -> str:
+    """A height in words, with places for its figures."""
+    rise, roll = height
+    if roll:
+        return f"one wheel up, {'right' if roll > 0 else 'left'} side high"
+    return "at full bump" if rise > 0 else "at full droop" if rise < 0 else "at ride height"
+
+
+def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> Draft:
+    k, limit = through.tightest, binding_deg(scene, line)[through.tightest]
+
+    def figure(one: LineAt) -> float:
+        return steps_at(one.scene, line, through.axle, (through.tightest_at,))[0].angles_deg[k]
+
+    def tell(sd: float) -> Check:
+        value = next(s for s in through.steps if s.height == through.tightest_at).angles_deg[k]
+        joint = scene.declared(line.joints[k].point).name
+        over = value > limit
+        return Check(
+            code=f"line.{line.id}.travel.bind",
+            family="travel",
+            stage="Drive",
+            name=f"{line.name}: through travel",
+            unit="deg",
+            verdict=verdict_within(value, None, limit, sd),
+            why=words(
+                f"{plain(joint)} {line.joints[k].id} is tightest {_where(through.tightest_at)}: {{0}}, {'over' if over else 'within'} the {{1}} "
+                "it may bend in travel.",
+                deg(value),
+                deg(limit),
+            ),
+            value=value,
+            high=limit,
+            sd=sd,
+            remedies=(Remedy(words("Limit the travel, lengthen the shaft, or fit a joint that bends further.")),) if over else (),
+            inputs=(Input("bump", mm(through.reach.bump_mm)), Input("droop", mm(through.reach.droop_mm))),
+            formula=f"joint angles with the axle moved as it is carried: {CARRIED_WORDS[through.axle.kind]}",
+            subject=(line.joints[k].point, line.id),
+        )
+
+    return Draft(figure, tell)
+
+
+CARRIED_WORDS = {
+    "parallel": "straight up",
+    "swing": "on an arm about its pivot",
+    "four_link": "on two links of fixed length",
+    "leaf": "on the equivalent arc of its leaf spring, three quarters of the half towards the fixed eye",
+}
+
+
+def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[list[Draft], tuple[Check, ...]]:
+    if not line.shafts:
+        return [], ()
+    moving = [k for k in range(len(line.shafts)) if max(through.slip_in_mm[k], through.slip_out_mm[k]) > 1e-6]
+    if not moving:
+        return [], ()
+    code, name = f"line.{line.id}.travel.slip", f"{line.name}: slip left"
+    lefts: list[tuple[float, int, str]] = []
+    for k in moving:
+        shaft = line.shafts[k]
+        if shaft.slip_in_mm is None or shaft.slip_out_mm is None:
+            member = f"{line.joints[k].id}-{line.joints[k + 1].id}"
+            why = words(
+                f"Shaft {member} shortens by {{0}} and lengthens by {{1}} in travel; say how far its slip goes in and out from ride height.",
+                mm(through.slip_in_mm[k]),
+                mm(through.slip_out_mm[k]),
+            )
+            return [], (Check(code, "slip", "Drive", name, "mm", "unknown", why, subject=(line.id,)),)
+        lefts += [(shaft.slip_in_mm - through.slip_in_mm[k], k, "in"), (shaft.slip_out_mm - through.slip_out_mm[k], k, "out")]
+    left, k, way = min(lefts)
+    shaft, spare = line.shafts[k], scene.build.limits.joints.slip_spare_mm
+    sign = -1.0 if way == "in" else 1.0
+    rest = next(s.lengths_mm[k] for s in through.steps if s.height == (0.0, 0.0))
+    used = through.slip_in_mm[k] if way == "in" else through.slip_out_mm[k]
+    height = next((s.height for s in through.steps if abs(sign * (s.lengths_mm[k] - rest) - used) < 1e-9), (0.0, 0.0))
+    room = (shaft.slip_in_mm if way == "in" else shaft.slip_out_mm) or 0.0
+
+    def figure(one: LineAt) -> float:
+        moved = steps_at(one.scene, line, through.axle, (height,))[0].lengths_mm[k]
+        return room - max(0.0, sign * (moved - lengths_of(one.laid)[k]))
+
+    def tell(sd: float) -> Check:
+        member = f"{line.joints[k].id}-{line.joints[k + 1].id}"
+        bad = left < spare
+        return Check(
+            code=code,
+            family="slip",
+            stage="Drive",
+            name=name,
+            unit="mm",
+            verdict=verdict_within(left, spare, None, sd),
+            why=words(
+                f"Going {way}, shaft {member} uses {{0}} of the {{1}} its slip has from ride height; {{2}} is left, {'less' if bad else 'more'} "
+                "than the {3} to keep.",
+                mm(used),
+                mm(room),
+                mm(left),
+                mm(spare),
+            ),
+            value=left,
+            low=spare,
+            sd=sd,
+            remedies=(Remedy(words(_slip_remedy(way), mm(spare - left))),) if bad else (),
+            formula="slip from ride height less the change of the shaft's length through travel",
+            subject=(line.joints[k].point, line.joints[k + 1].point, line.id),
+        )
+
+    return [Draft(figure, tell)], ()
+
+
+def _slip_remedy(way: str) -> str:
+    if way == "in":
+        return "Order the shaft with {0} more room to close, or shorter by that."
+    return "Order the slip {0} longer."
+
+
+def shaft_rpm(line: Driveline) -> float:
+    """The fastest a line's shafts turn: what it is judged at, or what top speed on the road asks, whichever is more."""
+    road = line.road
+    asked = Road(road.top_speed_kmh, road.tyre_mm, road.axle_ratio).rpm_per_kmh * road.top_speed_kmh if road else 0.0
+    return max(line.rpm, asked)
+
+
+def safe_rpm(length_mm: float, shaft: Shaft, share: float) -> float:
+    """The speed a shaft may turn: a share of its first bending speed."""
+    return critical_rpm(Tube(length_mm, shaft.od_mm, shaft.wall_mm, shaft.material)) * share
+
+
+def _speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft]:
+    if line.use == "steering":
+        return []
+    share, rpm = scene.build.limits.joints.speed_share, shaft_rpm(line)
+    drafts = []
+    for k, shaft in enumerate(line.shafts):
+
+        def figure(one: LineAt, k: int = k, shaft: Shaft = shaft) -> float:
+            return safe_rpm(lengths_of(one.laid)[k], shaft, share) - rpm
+
+        def tell(sd: float, k: int = k, shaft: Shaft = shaft) -> Check:
+            length = lengths_of(at.laid)[k]
+            safe = safe_rpm(length, shaft, share)
+            bad = rpm > safe
+            member = f"{line.joints[k].id}-{line.joints[k + 1].id}"
+            return Check(
+                code=f"line.{line.id}.tube.{member}",
+                family="speed",
+                stage="Drive",
+                name=f"{line.name}, shaft {member}: speed",
+                unit="rpm",
+                verdict=verdict_within(rpm, None, safe, sd),
+                why=words(
+                    f"It turns up to {{0}}, {'over' if bad else 'within'} the {{1}} that {share * 100:.0f} % of its first bending speed allows.",
+                    Quantity(rpm, "rpm"),
+                    Quantity(safe, "rpm"),
+                ),
+                value=rpm,
+                high=safe,
+                sd=sd,
+                remedies=(Remedy(words("Take a tube of larger diameter, or two shafts with a carrier.")),) if bad else (),
+                inputs=(Input("length", mm(length)), Input("outside", mm(shaft.od_mm)), Input("wall", mm(shaft.wall_mm))),
+                formula="first bending speed of a plain tube held at its ends, times the share that is used",
+                subject=(line.joints[k].point, line.joints[k + 1].point, line.id),
+            )
+
+        drafts.append(Draft(figure, tell))
+    return drafts
+
+
+def _ground_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft]:
+    found = lowest(scene.build, line, at.laid)
+    if found is None or line.use != "propeller":
+        return []
+    least = scene.build.limits.joints.ground_mm
+
+    def figure(one: LineAt) -> float:
+        now = lowest(scene.build, line, one.laid)
+        return now.clearance_mm if now else 0.0
+
+    def tell(sd: float) -> Check:
+        low = found.clearance_mm < least
+        return Check(
+            code=f"line.{line.id}.ground.low",
+            family="ground",
+            stage="Drive",
+            name=f"{line.name}: ground clearance",
+            unit="mm",
+            verdict=verdict_within(found.clearance_mm, least, None, sd),
+            why=words(
+                f"Its lowest point runs {{0}} above the ground, {'less' if low else 'more'} than {{1}}.", mm(found.clearance_mm), mm(least)
+            ),
+            value=found.clearance_mm,
+            low=least,
+            sd=sd,
+            inputs=(Input("lowest at X", mm(found.x_mm)),),
+            formula="underside of tubes and joints' sweep above the ground line at ride height",
+            subject=(*(j.point for j in line.joints), line.id),
+        )
+
+    return [Draft(figure, tell)]

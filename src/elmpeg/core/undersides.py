@@ -1,0 +1,75 @@
+"""How high a shaft's underside runs above the ground."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+
+from elmpeg.core.driveline import LaidLine
+from elmpeg.core.line_parts import Driveline
+from elmpeg.core.model import Build
+from elmpeg.core.record import record
+from elmpeg.core.vectors import Vec3, sub, unit
+
+LEVEL_ENOUGH = 0.05
+"""X part of a shaft's direction below which it has no place along the vehicle worth speaking of."""
+
+
+@record
+class Underside:
+    """The lowest point of a line's shafts: how high above the ground, and where along the vehicle."""
+
+    clearance_mm: float
+    x_mm: float
+
+
+def below_axis_mm(od_mm: float, along: Vec3) -> float:
+    """How far a tube's underside lies below its axis, straight down at one place along the vehicle.
+
+    The section of the tube at that place is an ellipse; its lowest point is
+    r sqrt(1 - u_y²) / |u_x| below the axis, u being the axis's direction.
+    """
+    u = unit(along)
+    return od_mm / 2 * math.sqrt(max(0.0, 1.0 - u[1] ** 2)) / max(abs(u[0]), LEVEL_ENOUGH)
+
+
+def clearance_at(build: Build, line: Driveline, laid: LaidLine, x_mm: float) -> float | None:
+    """Ground clearance under the line at a station, None beyond its ends or where its tube is not known."""
+    found = []
+    for k, (a, b) in enumerate(pairwise(laid.joints)):
+        shaft = line.shaft(k)
+        near, far = sorted((a.xyz_mm[0], b.xyz_mm[0]))
+        if shaft is None or not near <= x_mm <= far or far - near < 1e-9:
+            continue
+        along = sub(b.xyz_mm, a.xyz_mm)
+        z = a.xyz_mm[2] + along[2] * (x_mm - a.xyz_mm[0]) / along[0]
+        found.append(z - below_axis_mm(shaft.od_mm, along))
+    swings = _swings(build, line)
+    for joint, swing in zip(laid.joints, swings, strict=True):
+        off = x_mm - joint.xyz_mm[0]
+        if swing and abs(off) < swing / 2:
+            found.append(joint.xyz_mm[2] - math.sqrt((swing / 2) ** 2 - off**2))
+    return min(found) - build.datum.ground_z_mm if found else None
+
+
+def lowest(build: Build, line: Driveline, laid: LaidLine) -> Underside | None:
+    """The lowest point of the line's tubes and joints, None where no tube is known."""
+    if not line.shafts:
+        return None
+    found = []
+    for k, (a, b) in enumerate(pairwise(laid.joints)):
+        shaft = line.shaft(k)
+        if shaft:
+            drop = below_axis_mm(shaft.od_mm, sub(b.xyz_mm, a.xyz_mm))
+            found += [(j.xyz_mm[2] - drop, j.xyz_mm[0]) for j in (a, b)]
+    found += [(j.xyz_mm[2] - s / 2, j.xyz_mm[0]) for j, s in zip(laid.joints, _swings(build, line), strict=True) if s]
+    z, x = min(found)
+    return Underside(z - build.datum.ground_z_mm, x)
+
+
+def _swings(build: Build, line: Driveline) -> list[float]:
+    """The diameter each joint sweeps, by the size of the shafts beside it; 0 where it is not known."""
+    sizes = {s.id: s.swing_mm for s in build.series}
+    return [
+        max((sizes.get(s.series, 0.0) for n in (k - 1, k) if n >= 0 and (s := line.shaft(n))), default=0.0) for k in range(len(line.joints))
+    ]
