@@ -5,13 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from elmpeg.core.checks import Check
+from elmpeg.core.checks import Check, Remedy
 from elmpeg.core.laying import LineAt
 
 
 @dataclass(frozen=True, slots=True)
 class Draft:
-    """``figure`` is asked of the line in each scene; ``tell`` makes the check once the figure's doubt is known."""
+    """``figure`` is asked of the line in each scene; ``tell`` makes the check once the figure's doubt is known.
+
+    ``mend`` is asked only where the check fails, since a remedy may take a search.
+    """
 
     figure: Callable[[LineAt], float]
     tell: Callable[[float], Check]
+    mend: Callable[[], tuple[Remedy, ...]] | None = None

@@ -66,6 +66,37 @@ def bands_of(build: Build, line: Driveline, laid: LaidLine) -> tuple[JointBand, 
     return bands
 
 
+@record
+class _Drafted:
+    """A line's drafts; the first ``told`` are its joints' and members'."""
+
+    at: LineAt
+    bands: tuple[JointBand, ...]
+    told: int
+    drafts: tuple[Draft, ...]
+    travel: RunsThrough | None
+    loose: tuple[Check, ...]
+
+
+def _drafted(scene: Scene, line: Driveline, at: LineAt) -> _Drafted:
+    limits, carried = scene.build.limits, bool(line.axle)
+    bands = bands_of(scene.build, line, at.laid)
+    drafts = [*_joint_drafts(scene, line, at, bands), *_member_drafts(limits, line, at)]
+    told = len(drafts)
+    through, more, loose = travel_drafts(scene, line, at)
+    drafts += [*_layout_drafts(limits, line, at), *_load_drafts(limits, line, at, carried), *more]
+    return _Drafted(at, bands, told, tuple(drafts), through, loose)
+
+
+def judged(scenes: list[Scene], line: Driveline) -> list[tuple[Check, ...]]:
+    """A line's checks in several scenes of one build, without doubt or remedies: quick enough to search with.
+
+    Raises InputError where it cannot run in one of them.
+    """
+    found = [_drafted(at.scene, line, at) for at in lines_at(scenes, line)]
+    return [(*(draft.tell(0.0) for draft in one.drafts), *one.loose) for one in found]
+
+
 def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     """All checks of one driveline: angles, unevenness, its school, travel, slip, speed, ground clearance."""
     axle = axle_of(scene.build, line)
@@ -74,28 +105,24 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
         at = lines_at([scene], line)[0]
     except InputError as refused:
         return _unknown(line, subject, refused.message[0].upper() + refused.message[1:])
-    bands = bands_of(scene.build, line, at.laid)
-    drafts = [*_joint_drafts(scene, line, at, bands), *_member_drafts(scene.build.limits, line, at)]
-    told = len(drafts)
-    drafts += [*_layout_drafts(scene.build.limits, line, at), *_load_drafts(scene.build.limits, line, at, axle is not None)]
-    through, more, loose = travel_drafts(scene, line, at)
-    drafts += more
+    found = _drafted(scene, line, at)
 
     def figures(twins: list[Scene]) -> list[tuple[float, ...]]:
-        return [tuple(draft.figure(one) for draft in drafts) for one in lines_at(twins, line)]
+        return [tuple(draft.figure(one) for draft in found.drafts) for one in lines_at(twins, line)]
 
     try:
-        doubt = doubt_of_many(scene, subject, figures, tuple(draft.figure(at) for draft in drafts))
+        doubt = doubt_of_many(scene, subject, figures, tuple(draft.figure(at) for draft in found.drafts))
     except InputError:
         return _unknown(line, subject, "Its joints are not known well enough to work it out; measure them first.")
     checks = []
-    for draft, sd, shares in zip(drafts, doubt.sds, doubt.shares, strict=True):
+    for draft, sd, shares in zip(found.drafts, doubt.sds, doubt.shares, strict=True):
         made = draft.tell(sd)
         soft = caveat(shares)
-        checks.append(replace(made, why=Words(made.why.template + soft, made.why.quantities), rests_on=shares))
-    verdicts = tuple(c.verdict for c in checks[:told])
-    state = LineState(line, at.laid, at.rest, bands, verdicts, at.drive, at.coast, through)
-    return LineChecks(state, (*checks, *loose))
+        mending = draft.mend() if draft.mend and made.verdict == "fails" else made.remedies
+        checks.append(replace(made, why=Words(made.why.template + soft, made.why.quantities), rests_on=shares, remedies=mending))
+    verdicts = tuple(c.verdict for c in checks[: found.told])
+    state = LineState(line, at.laid, at.rest, found.bands, verdicts, at.drive, at.coast, found.travel)
+    return LineChecks(state, (*checks, *found.loose))
 
 
 def _unknown(line: Driveline, subject: tuple[str, ...], why: str) -> LineChecks:
@@ -175,13 +202,12 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt) -> list[Draft]:
                 value=accel,
                 high=limit,
                 sd=sd,
-                remedies=_evener(line, at) if accel > limit else (),
                 inputs=(Input("speed ripple", Quantity(member.speed_ripple_pct, "pct")), Input("speed", Quantity(rpm, "rpm"))),
                 formula="exact motion of each cross at steady input speed",
                 subject=(*points, line.id),
             )
 
-        drafts.append(Draft(_of_member(k), tell))
+        drafts.append(Draft(_of_member(k), tell, lambda: _evener(line, at)))
     return drafts
 
 
@@ -202,12 +228,11 @@ def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft:
             value=ripple,
             high=limit,
             sd=sd,
-            remedies=_evener(line, at) if ripple > limit else (),
             formula="half of (highest less lowest speed) of the driven end, exact motion of each cross",
             subject=(*(j.point for j in line.joints), line.id),
         )
 
-    return Draft(lambda one: one.rest.members[-1].speed_ripple_pct, tell)
+    return Draft(lambda one: one.rest.members[-1].speed_ripple_pct, tell, lambda: _evener(line, at))
 
 
 def _evener(line: Driveline, at: LineAt) -> tuple[Remedy, ...]:

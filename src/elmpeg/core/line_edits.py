@@ -1,0 +1,304 @@
+"""Drivelines, carried axles and limits made, changed and taken out."""
+
+from __future__ import annotations
+
+from dataclasses import fields, replace
+
+from elmpeg.core.carrying import astray
+from elmpeg.core.edits import cleaned_name, new_id, with_duplicate
+from elmpeg.core.errors import InputError
+from elmpeg.core.integrity import ID
+from elmpeg.core.integrity_lines import line_problems
+from elmpeg.core.joint_limits import JointLimits, LineUse
+from elmpeg.core.joint_motion import JointKind
+from elmpeg.core.line_parts import (
+    Arrangement,
+    CarriedAxle,
+    Driveline,
+    JointSeries,
+    LineDecision,
+    LineJoint,
+    LineRoad,
+    Shaft,
+    TravelReading,
+    Way,
+)
+from elmpeg.core.model import Build, Component, Mount, Option, Position, with_item, with_option
+from elmpeg.core.pose import Pose
+from elmpeg.core.record import record
+from elmpeg.core.scene import Scene, root_of
+from elmpeg.core.solids import Cylinder
+from elmpeg.core.survey import VEHICLE, Point
+from elmpeg.core.vectors import Vec3
+
+CARRIER_SWING_MM = 130.0
+CARRIER_FOOT_MM = 75.0
+CARRIER_HOLE_MM = 13.0
+CARRIER_BOLT_MM = 12.0
+"""A carrier bearing's usual size, for one that nobody has measured yet."""
+SHORTEST_REASON = 3
+LONGEST_REASON = 300
+
+
+@record
+class SaidJoint:
+    """What a person says of one joint of a line."""
+
+    point: str
+    kind: JointKind = "cardan"
+    max_angle_deg: float | None = None
+
+
+@record
+class SaidLine:
+    """What a person says of a line, all but what its shafts are made of."""
+
+    name: str
+    rpm: float
+    joints: tuple[SaidJoint, ...]
+    phases_deg: tuple[float, ...]
+    use: LineUse = "propeller"
+    arrangement: Arrangement = ""
+    axle: str = ""
+    road: LineRoad | None = None
+    stations_mm: tuple[float, ...] = ()
+
+
+def with_line(build: Build, said: SaidLine) -> Build:
+    """The build with a new driveline, last; its joints are named after it."""
+    name = cleaned_name(said.name)
+    line_id = new_id(name, (d.id for d in build.drivelines))
+    return _sound(replace(build, drivelines=(*build.drivelines, _said(build, Driveline(line_id, name, said.rpm, (), ()), said))))
+
+
+def with_line_changed(build: Build, line_id: str, said: SaidLine) -> Build:
+    """The build with what is said of a line changed. What its shafts are made of stays where their number does."""
+    line = build.driveline(line_id)
+    changed = _said(build, line, said)
+    pairs = {(a.id, b.id) for a, b in zip(changed.joints, changed.joints[1:], strict=False)}
+    lost = [r for r in build.lengths if r.line == line_id and (r.near, r.far) not in pairs]
+    if any(not r.dropped for r in lost):
+        raise InputError("joints", "have a shaft that has been taped; set its tapes aside before taking its joints out")
+    lengths = tuple(r for r in build.lengths if r not in lost)
+    return _sound(replace(build, drivelines=with_item(build.drivelines, changed), lengths=lengths))
+
+
+def _said(build: Build, line: Driveline, said: SaidLine) -> Driveline:
+    name = cleaned_name(said.name)
+    if any(d.id != line.id and d.name.lower() == name.lower() for d in build.drivelines):
+        raise InputError("name", f"another line is called “{name}” already; choose a different name")
+    if said.rpm <= 0:
+        raise InputError("rpm", "must be above 0 rpm")
+    if len(said.joints) < 2:
+        raise InputError("joints", "needs at least two: one at the drive end and one at the driven end")
+    known = {p.id for p in build.points}
+    for k, joint in enumerate(said.joints):
+        if joint.point not in known:
+            raise InputError(f"joint_{k}_point", "choose one of the points of this build")
+        if joint.max_angle_deg is not None and not 0 < joint.max_angle_deg < 90:
+            raise InputError(f"joint_{k}_max", "must be above 0° and below 90°")
+    points = [j.point for j in said.joints]
+    if len(set(points)) < len(points):
+        raise InputError("joints", "uses one point twice; a shaft needs two ends")
+    phases = (*said.phases_deg, *(0.0,) * len(points))[: len(points) - 1]
+    joints = _named(line, said.joints)
+    shafts = line.shafts if len(line.shafts) == len(points) - 1 else ()
+    return replace(
+        line,
+        name=name,
+        rpm=said.rpm,
+        joints=joints,
+        phases_deg=phases,
+        use=said.use,
+        arrangement=said.arrangement if said.use == "propeller" else "",
+        axle=said.axle,
+        shafts=shafts,
+        road=said.road,
+        stations_mm=tuple(sorted(said.stations_mm)),
+    )
+
+
+def _named(line: Driveline, said: tuple[SaidJoint, ...]) -> tuple[LineJoint, ...]:
+    """Joints keep their names at points that they had; new ones get the next free letter and number."""
+    before = {j.point: j.id for j in line.joints}
+    letter = line.joints[0].id[:1] if line.joints else (line.name[:1].upper() if ID.fullmatch(line.name[:1].upper() or "-") else "J")
+    taken = {before[j.point] for j in said if j.point in before}
+    free = (f"{letter}{n}" for n in range(1, 100) if f"{letter}{n}" not in taken)
+    return tuple(LineJoint(before.get(j.point) or next(free), j.point, j.kind, j.max_angle_deg) for j in said)
+
+
+def without_line(build: Build, line_id: str) -> Build:
+    """The build without a driveline. Refused while an order of it stands."""
+    line = build.driveline(line_id)
+    if any(o.line == line_id for o in build.orders):
+        raise InputError("line", f"{line.name} has an order; take that out first")
+    return replace(
+        build,
+        drivelines=tuple(d for d in build.drivelines if d.id != line_id),
+        lengths=tuple(r for r in build.lengths if r.line != line_id),
+    )
+
+
+def with_shafts(build: Build, line_id: str, shafts: tuple[Shaft, ...]) -> Build:
+    """The build with what a line's shafts are made of."""
+    line = build.driveline(line_id)
+    for k, shaft in enumerate(shafts):
+        if shaft.od_mm <= 0:
+            raise InputError(f"od_{k}", "must be above 0")
+        if not 0 < 2 * shaft.wall_mm <= shaft.od_mm:
+            raise InputError(f"wall_{k}", "must be above 0 and at most half of the outside")
+        for field, value in ((f"slip_in_{k}", shaft.slip_in_mm), (f"slip_out_{k}", shaft.slip_out_mm)):
+            if value is not None and value < 0:
+                raise InputError(field, "must be 0 or more")
+    return _sound(replace(build, drivelines=with_item(build.drivelines, replace(line, shafts=shafts))))
+
+
+def with_decision(build: Build, line_id: str, way: Way, reason: str, person: str, when: str) -> Build:
+    """The build with a line's way decided, and why."""
+    tidy = " ".join(reason.split())
+    if not SHORTEST_REASON <= len(tidy) <= LONGEST_REASON:
+        raise InputError("reason", f"write in a few words why, {SHORTEST_REASON} to {LONGEST_REASON} characters")
+    line = replace(build.driveline(line_id), decision=LineDecision(way, tidy, person, when))
+    return replace(build, drivelines=with_item(build.drivelines, line))
+
+
+def with_carrier(build: Build, option_id: str, line_id: str, after: int, joint_mm: Vec3) -> Build:
+    """The build with a carrier bearing between two joints of a line: a component of usual size, its joint, its foot, a seat
+    on the vehicle and a mount, all to be measured; the line gains a joint there."""
+    line = build.driveline(line_id)
+    if not 0 <= after < len(line.joints) - 1:
+        raise InputError("after", "choose a shaft of this line to carry")
+    part = new_id(f"{line.id}-carrier", (c.id for c in build.components))
+    points = {p.id for p in build.points}
+    joint, foot, seat = (new_id(f"{part}-{what}", points) for what in ("joint", "foot", "seat"))
+    x, y, z = joint_mm
+    name = cleaned_name(f"{line.name}, carrier bearing"[:80])
+    ring = Cylinder("ring", "carrier", (-20.0, 0.0, 0.0), (20.0, 0.0, 0.0), CARRIER_SWING_MM)
+    up: Vec3 = (0.0, 0.0, 1.0)
+    made = (
+        Point(joint, f"{name[:68]}, joint", part, "joint", (0.0, 0.0, 0.0), (1.0, 0.0, 0.0), source="assumed"),
+        Point(foot, f"{name[:68]}, foot", part, "hole", (0.0, 0.0, CARRIER_FOOT_MM), up, CARRIER_HOLE_MM, source="assumed"),
+        Point(
+            seat, f"{name[:68]}, seat", VEHICLE, "hole", (x, y, z + CARRIER_FOOT_MM), (0.0, 0.0, -1.0), CARRIER_HOLE_MM, source="assumed"
+        ),
+    )
+    mount = Mount(new_id("carrier", (m.id for m in build.mounts)), f"{name[:72]}, mount", foot, seat, CARRIER_BOLT_MM)
+    pose = Pose(x, y, z)
+    wider = replace(
+        build,
+        components=(*build.components, Component(part, name, pose, (ring,))),
+        points=(*build.points, *made),
+        mounts=(*build.mounts, mount),
+    )
+    joints = [SaidJoint(j.point, j.kind, j.max_angle_deg) for j in line.joints]
+    joints.insert(after + 1, SaidJoint(joint))
+    phases = (*line.phases_deg[: after + 1], 0.0, *line.phases_deg[after + 1 :])
+    said = SaidLine(
+        line.name,
+        line.rpm,
+        tuple(joints),
+        phases,
+        line.use,
+        "two_piece" if len(joints) == 3 else "",
+        line.axle,
+        line.road,
+        line.stations_mm,
+    )
+    wider = with_line_changed(wider, line_id, said)
+    option = wider.option(option_id)
+    return with_option(wider, replace(option, positions=(*option.positions, Position(part, pose))))
+
+
+# Axles
+
+
+def with_carried(build: Build, axle: CarriedAxle) -> Build:
+    """The build with a carried axle added (no id) or changed."""
+    name = cleaned_name(axle.name)
+    if axle.component not in {c.id for c in build.components}:
+        raise InputError("component", "choose the axle among the components")
+    if root_of(build, axle.component).id != axle.component:
+        raise InputError("component", "is bolted to another part; choose a part that stands by itself")
+    for field in ("bump_mm", "droop_mm", "apart_mm"):
+        if getattr(axle, field) < 0:
+            raise InputError(field.removesuffix("_mm"), "must be 0 or more")
+    wrong = astray(build, axle)
+    if wrong:
+        raise InputError("carried", wrong)
+    made = replace(axle, name=name, id=axle.id or new_id(name, (a.id for a in build.axles)))
+    if axle.id:
+        return _sound(replace(build, axles=with_item(build.axles, made)))
+    return _sound(replace(build, axles=(*build.axles, made)))
+
+
+def without_carried(build: Build, axle_id: str) -> Build:
+    """The build without a carried axle. Refused while a line follows it."""
+    axle = build.axle(axle_id)
+    lines = [d.name for d in build.drivelines if d.axle == axle_id]
+    if lines:
+        raise InputError("axle", f"{axle.name} still moves {', '.join(lines)}; change these first")
+    return replace(build, axles=tuple(a for a in build.axles if a.id != axle_id))
+
+
+def with_travel_reading(build: Build, axle_id: str, reading: TravelReading) -> Build:
+    """The build with a reading of how far an axle goes; its id is made here."""
+    axle = build.axle(axle_id)
+    if reading.value_mm <= 0:
+        raise InputError("travel_text", "must be a length above 0, from ride height")
+    if all(t.id != reading.tool for t in build.tools):
+        raise InputError("travel_tool", "choose one of the tools")
+    made = replace(reading, id=new_id("t1", (r.id for r in axle.readings)))
+    return _sound(replace(build, axles=with_item(build.axles, replace(axle, readings=(*axle.readings, made), source="measured"))))
+
+
+def with_travel_dropped(build: Build, axle_id: str, reading_id: str, reason: str) -> Build:
+    """The build with a travel reading set aside for a reason, or counted again when the reason is empty."""
+    axle = build.axle(axle_id)
+    tidy = " ".join(reason.split())[:LONGEST_REASON]
+    readings = tuple(replace(r, dropped=tidy) if r.id == reading_id else r for r in axle.readings)
+    return replace(build, axles=with_item(build.axles, replace(axle, readings=readings)))
+
+
+# Limits, sizes, options
+
+
+def with_limits(build: Build, joints: JointLimits) -> Build:
+    """The build with its limits for lines changed. Raises InputError beside each that is not above 0."""
+    for field in fields(joints):
+        if getattr(joints, field.name) <= 0:
+            raise InputError(field.name, "must be above 0")
+    if joints.least_deg >= joints.flat_cap_deg:
+        raise InputError("least_deg", "must be below the flat cap")
+    if joints.speed_share > 1:
+        raise InputError("speed_share", "is a share of the bending speed, at most 1")
+    return replace(build, limits=replace(build.limits, joints=joints))
+
+
+def with_series(build: Build, one: JointSeries) -> Build:
+    """The build with a joint size added (no id) or changed."""
+    name = cleaned_name(one.name, "series_name")
+    if not 0 < one.max_angle_deg < 90:
+        raise InputError("series_angle", "must be above 0° and below 90°")
+    if one.swing_mm <= 0:
+        raise InputError("series_swing", "must be above 0")
+    made = replace(one, name=name, id=one.id or new_id(name, (s.id for s in build.series)))
+    if one.id:
+        return replace(build, series=tuple(made if s.id == made.id else s for s in build.series))
+    return _sound(replace(build, series=(*build.series, made)))
+
+
+def with_trial(build: Build, option_id: str, name: str, positions: tuple[Position, ...], note: str) -> Build:
+    """The build with a copy of an option, last, in which some parts sit elsewhere; the option itself stays as it is."""
+    build = with_duplicate(build, option_id, name)
+    made: Option = build.options[-1]
+    mine = {p.component for p in positions}
+    moved = (*(p for p in made.positions if p.component not in mine), *positions)
+    return with_option(build, replace(made, positions=moved, note=" ".join(note.split())[:LONGEST_REASON]))
+
+
+def _sound(build: Build) -> Build:
+    """The build, where its lines can be; raises InputError with what is wrong in words."""
+    for field, message in line_problems(build):
+        raise InputError(field, message)
+    Scene(build, build.options[0])
+    return build

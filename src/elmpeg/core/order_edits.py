@@ -1,0 +1,130 @@
+"""Orders for shafts: tapes taken for them, drafted, checked, called final, sent, received, fitted."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import get_args
+
+from elmpeg.core.edits import cleaned_name, new_id
+from elmpeg.core.errors import FieldError, InputError
+from elmpeg.core.line_parts import LengthReading, OrderState, OrderStep, ShaftOrder
+from elmpeg.core.model import Build, with_item
+from elmpeg.core.ordering import shaft_pairs, sheet_of
+
+STATES: tuple[OrderState, ...] = get_args(OrderState)
+LONGEST_TEXT = 300
+MOST_LEAD_DAYS = 1000
+
+
+def with_length(build: Build, reading: LengthReading) -> Build:
+    """The build with a shaft's taped length added; its id is made here."""
+    line = build.driveline(reading.line)
+    if (reading.near, reading.far) not in shaft_pairs(line):
+        raise InputError("shaft", "choose one of the shafts of this line")
+    if reading.value_mm <= 0:
+        raise InputError("length_text", "must be a length above 0, from joint centre to joint centre")
+    if not reading.stance:
+        raise InputError("stance", "say how the vehicle stood when it was taped")
+    if all(t.id != reading.tool or t.sd_mm <= 0 for t in build.tools):
+        raise InputError("tool", "choose a tool for lengths")
+    made = replace(reading, id=new_id("length-1", (r.id for r in build.lengths)), note=" ".join(reading.note.split())[:LONGEST_TEXT])
+    return replace(build, lengths=(*build.lengths, made))
+
+
+def with_length_dropped(build: Build, reading_id: str, reason: str) -> Build:
+    """The build with a taped length set aside for a reason, or counted again when the reason is empty."""
+    if all(r.id != reading_id for r in build.lengths):
+        raise InputError("length", "is not among the tapes any more")
+    tidy = " ".join(reason.split())[:LONGEST_TEXT]
+    return replace(build, lengths=tuple(replace(r, dropped=tidy) if r.id == reading_id else r for r in build.lengths))
+
+
+def with_order(build: Build, line_id: str, option_id: str, maker: str, lead_days: int, person: str, when: str) -> Build:
+    """The build with an order drafted for a line as it sits in an option."""
+    build.driveline(line_id), build.option(option_id)
+    if any(o.line == line_id and o.option == option_id and o.state != "fitted" for o in build.orders):
+        raise InputError("order", "an order for this line in this option is under way already")
+    made = ShaftOrder(
+        new_id(f"{line_id}-order", (o.id for o in build.orders)),
+        line_id,
+        option_id,
+        cleaned_name(maker, "maker"),
+        _days(lead_days),
+        steps=(OrderStep("drafted", person, when),),
+    )
+    return replace(build, orders=(*build.orders, made))
+
+
+def _days(lead_days: int) -> int:
+    if not 0 <= lead_days <= MOST_LEAD_DAYS:
+        raise InputError("lead_days", f"write 0 to {MOST_LEAD_DAYS} days")
+    return lead_days
+
+
+def with_order_told(
+    build: Build, order_id: str, maker: str, lead_days: int, measured_how: str, height: str, note: str, photos: tuple[str, ...]
+) -> Build:
+    """The build with what is written on an order changed. Refused once it has been called final."""
+    order = build.order(order_id)
+    if order.final:
+        raise InputError("order", "has been called final; take that back to change it")
+    texts = {"measured_how": measured_how, "height": height, "note": note}
+    tidy = {field: " ".join(text.split()) for field, text in texts.items()}
+    for field, text in tidy.items():
+        if len(text) > LONGEST_TEXT:
+            raise InputError(field, f"has {len(text)} characters; keep it to {LONGEST_TEXT}")
+    known = {p.id for p in build.photos}
+    changed = replace(
+        order,
+        maker=cleaned_name(maker, "maker"),
+        lead_days=_days(lead_days),
+        photos=tuple(p for p in dict.fromkeys(photos) if p in known),
+        measured_how=tidy["measured_how"],
+        height=tidy["height"],
+        note=tidy["note"],
+    )
+    return replace(build, orders=with_item(build.orders, changed))
+
+
+def with_final(build: Build, order_id: str, person: str, when: str) -> Build:
+    """The build with an order called final, its figures frozen. Refused while any of them rests on too little, naming each."""
+    order = build.order(order_id)
+    sheet = sheet_of(build, order)
+    blockers = sheet.blockers
+    if blockers:
+        first, *rest = (FieldError("final", b) for b in blockers)
+        raise InputError(first.field, first.message, *rest)
+    if all(s.state != "checked" for s in order.steps):
+        raise InputError("final", "a second person must check it first")
+    changed = replace(order, final=OrderStep(order.state, person, when), figures=sheet.frozen)
+    return replace(build, orders=with_item(build.orders, changed))
+
+
+def with_final_taken_back(build: Build, order_id: str) -> Build:
+    """The build with an order no longer final. Refused once it has been sent."""
+    order = build.order(order_id)
+    if STATES.index(order.state) >= STATES.index("sent"):
+        raise InputError("final", "has been sent; draft another order instead")
+    return replace(build, orders=with_item(build.orders, replace(order, final=None, figures=())))
+
+
+def with_order_step(build: Build, order_id: str, state: OrderState, person: str, when: str, note: str = "") -> Build:
+    """The build with an order come to its next state: checked by a second person, sent only when final, received, fitted."""
+    order = build.order(order_id)
+    if STATES.index(state) != STATES.index(order.state) + 1:
+        wanted = STATES[STATES.index(order.state) + 1] if order.state != STATES[-1] else "nothing more"
+        raise InputError("state", f"is {order.state}; next comes {wanted}")
+    if state == "checked" and any(s.person == person for s in order.steps if s.state == "drafted"):
+        raise InputError("state", "whoever drafted it cannot check it as well; ask a second person")
+    if state == "sent" and order.final is None:
+        raise InputError("state", "is not called final yet, so it is not sent")
+    step = OrderStep(state, person, when, " ".join(note.split())[:LONGEST_TEXT])
+    return replace(build, orders=with_item(build.orders, replace(order, steps=(*order.steps, step))))
+
+
+def without_order(build: Build, order_id: str) -> Build:
+    """The build without an order that has not been sent."""
+    order = build.order(order_id)
+    if STATES.index(order.state) >= STATES.index("sent"):
+        raise InputError("order", "has been sent and stays on record")
+    return replace(build, orders=tuple(o for o in build.orders if o.id != order_id))

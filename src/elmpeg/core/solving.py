@@ -1,0 +1,354 @@
+"""The smallest set of changes that brings every joint of a driveline inside its limits, through the whole travel.
+
+A search over positions with the line's own checks as judge: each set of what may
+move, the smallest sets first, is looked over on a grid; where nothing there
+holds, the nearest misses are followed downhill; what holds is then made as small
+as it will go, told in steps that can be made, and judged once more by the whole
+evaluation, which also tells what else it upsets.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import least_squares
+
+from elmpeg.core.checks import Check
+from elmpeg.core.errors import InputError
+from elmpeg.core.evaluate import Evaluation, evaluate
+from elmpeg.core.line_parts import Driveline
+from elmpeg.core.model import Build, Option, Position, with_option
+from elmpeg.core.pose import pose_of, turned_about
+from elmpeg.core.quantities import Quantity, Words, deg, mm, words
+from elmpeg.core.record import record
+from elmpeg.core.remedies import mount_groups, rear_raiser
+from elmpeg.core.rules.lines import judged
+from elmpeg.core.scene import Scene, root_of
+from elmpeg.core.survey import VEHICLE
+from elmpeg.core.verdicts import margin_within
+
+FreedomKind = Literal["tail", "height", "sideways", "lengthwise", "pinion", "carrier_height", "carrier_sideways"]
+MOST_TOGETHER = 3
+GRID = {1: 41, 2: 11, 3: 7}
+"""Places looked at along each of so many freedoms."""
+MISSES_FOLLOWED = 2
+STEP = {"mm": 0.5, "deg": 0.1}
+CLOSE_MARGIN_DEG = 0.1
+"""What counts as safely inside, as a joint's near margin does."""
+STEEP = 100.0
+"""Stands for a line that cannot run at all in some place."""
+
+
+@record
+class Freedom:
+    """Something that may move, and how far either way from where it is: mm, or deg for the pinion."""
+
+    id: str
+    kind: FreedomKind
+    name: str
+    component: str
+    low: float
+    high: float
+
+    @property
+    def unit(self) -> Literal["mm", "deg"]:
+        """What it is told in."""
+        return "deg" if self.kind == "pinion" else "mm"
+
+
+@record
+class Change:
+    """One freedom's amount, in words."""
+
+    freedom: Freedom
+    amount: float
+    words: Words
+
+
+@record
+class Solution:
+    """What to change, the positions it leads to, and what else that upsets or mends."""
+
+    changes: tuple[Change, ...]
+    positions: tuple[Position, ...]
+    evaluation: Evaluation
+    upset: tuple[Check, ...]
+
+
+@record
+class NoSolution:
+    """No set of changes does it: the nearest that was found, and the checks that stop it there."""
+
+    nearest: tuple[Change, ...]
+    stopped_by: tuple[Check, ...]
+
+
+@record
+class Progress:
+    """How many sets of changes have been looked at, and of which the search is looking now."""
+
+    done: int
+    total: int
+    looking_at: str
+
+
+class Cancelled(Exception):
+    """Somebody has stopped the search."""
+
+
+def freedoms_of(build: Build, option: Option, line: Driveline) -> tuple[Freedom, ...]:
+    """What could move to mend a line, with usual room either way. What is part of the vehicle stays."""
+    scene = Scene(build, option)
+    found: list[Freedom] = []
+    drive = scene.declared(line.joints[0].point).on
+    if drive != VEHICLE and root_of(build, drive).movable:
+        root = root_of(build, drive)
+        groups = mount_groups(scene, drive)
+        if groups.front and groups.rear:
+            names = " and ".join(m.name for m in groups.rear)
+            found.append(Freedom(f"tail.{root.id}", "tail", f"{names}, up or down", root.id, -20.0, 40.0))
+        found.append(Freedom(f"height.{root.id}", "height", f"{root.name}, up or down", root.id, -20.0, 20.0))
+        found.append(Freedom(f"sideways.{root.id}", "sideways", f"{root.name}, sideways", root.id, -20.0, 20.0))
+    driven = scene.declared(line.joints[-1].point).on
+    for joint in line.joints[1:-1]:
+        on = scene.declared(joint.point).on
+        if on not in (VEHICLE, drive, driven) and root_of(build, on).movable:
+            root = root_of(build, on)
+            found.append(Freedom(f"carrier_height.{root.id}", "carrier_height", f"{root.name}, up or down", root.id, -50.0, 50.0))
+            found.append(Freedom(f"carrier_sideways.{root.id}", "carrier_sideways", f"{root.name}, sideways", root.id, -30.0, 30.0))
+    if driven not in (VEHICLE, drive) and root_of(build, driven).movable:
+        root = root_of(build, driven)
+        found.append(Freedom(f"pinion.{root.id}", "pinion", f"pinion of {root.name}, turned up or down", root.id, -6.0, 6.0))
+    return tuple(found)
+
+
+def moved(scene: Scene, freedoms: tuple[Freedom, ...], amounts: tuple[float, ...]) -> Scene:
+    """The scene with each freedom moved by its amount. Raises InputError where a mount cannot rise so far."""
+    for freedom, amount in sorted(zip(freedoms, amounts, strict=True), key=lambda f: f[0].kind == "tail"):
+        if not amount:
+            continue
+        pose = pose_of(scene.placement(freedom.component))
+        if freedom.kind == "tail":
+            pose = rear_raiser(scene, mount_groups(scene, freedom.component))(amount)
+        elif freedom.kind == "pinion":
+            pose = turned_about(pose, "pitch", amount)
+        else:
+            way: Literal["x", "y", "z"] = "z" if "height" in freedom.kind else "y" if "sideways" in freedom.kind else "x"
+            pose = pose.with_value(way, pose.value(way) + amount)
+        scene = scene.with_pose(freedom.component, pose)
+    return scene
+
+
+def _misses(check: Check) -> float:
+    """How far a check is outside, 0 or less inside, as a share of what its limit is."""
+    if check.value is None or (check.low is None and check.high is None):
+        return 0.0
+    scale = 1.0 if check.unit == "deg" else max(abs(check.high or 0.0), abs(check.low or 0.0), 1.0) / 4
+    keep = CLOSE_MARGIN_DEG if check.unit == "deg" else 0.0
+    return (keep - margin_within(check.value, check.low, check.high)) / scale
+
+
+class _Search:
+    """One search: the scene it starts from, the line it mends, and how many places it has judged."""
+
+    def __init__(self, scene: Scene, line: Driveline, tick: Callable[[], None]) -> None:
+        self.scene, self.line, self.tick = scene, line, tick
+        self.base = self._checks([scene])[0] or ()
+        self.codes = tuple(c.code for c in self.base)
+
+    def _checks(self, scenes: list[Scene]) -> list[tuple[Check, ...] | None]:
+        self.tick()
+        try:
+            return list(judged(scenes, self.line))
+        except InputError:
+            if len(scenes) == 1:
+                return [None]
+            return [one for scene in scenes for one in self._checks([scene])]
+
+    def misses(self, freedoms: tuple[Freedom, ...], places: list[tuple[float, ...]]) -> list[NDArray[np.float64]]:
+        """By place: how far each check of the line is outside."""
+        scenes: list[Scene] = []
+        sound: list[bool] = []
+        for place in places:
+            try:
+                scenes.append(moved(self.scene, freedoms, place))
+                sound.append(True)
+            except InputError:
+                sound.append(False)
+        found = iter(self._checks(scenes) if scenes else [])
+        steep = np.full(max(1, len(self.codes)), STEEP)
+        rows = []
+        for there in sound:
+            checks = next(found) if there else None
+            by_code = {c.code: _misses(c) for c in checks} if checks else None
+            rows.append(steep if by_code is None else np.array([by_code.get(code, 0.0) for code in self.codes]))
+        return rows
+
+    def holds(self, freedoms: tuple[Freedom, ...], place: tuple[float, ...]) -> bool:
+        """Whether every check of the line is inside there."""
+        return bool(np.all(self.misses(freedoms, [place])[0] <= 0))
+
+    def found_in(self, freedoms: tuple[Freedom, ...]) -> tuple[tuple[float, ...] | None, tuple[float, tuple[float, ...]]]:
+        """A place where all holds, as near as it was found, or None; and the least miss with its place."""
+        axes = [np.linspace(f.low, f.high, GRID[len(freedoms)]) for f in freedoms]
+        places = [tuple(float(v) for v in p) for p in itertools.product(*axes)]
+        rows = self.misses(freedoms, places)
+        outside = [float(np.sum(np.maximum(row, 0.0) ** 2)) for row in rows]
+        inside = [p for p, o in zip(places, outside, strict=True) if o == 0.0]
+        if inside:
+            return min(inside, key=lambda p: _size(freedoms, p)), (0.0, inside[0])
+        order = sorted(range(len(places)), key=lambda n: outside[n])
+        best = (outside[order[0]], places[order[0]])
+        for n in order[:MISSES_FOLLOWED]:
+            place, left = self._downhill(freedoms, places[n])
+            if left < best[0]:
+                best = (left, place)
+            if self.holds(freedoms, place):
+                return place, (0.0, place)
+        return None, best
+
+    def _downhill(self, freedoms: tuple[Freedom, ...], start: tuple[float, ...]) -> tuple[tuple[float, ...], float]:
+        low, high = np.array([f.low for f in freedoms]), np.array([f.high for f in freedoms])
+        wide = high - low
+
+        def off(share: NDArray[np.float64]) -> NDArray[np.float64]:
+            place = tuple(float(v) for v in low + share * wide)
+            return np.asarray(np.maximum(self.misses(freedoms, [place])[0], 0.0))
+
+        begin = np.clip((np.array(start) - low) / wide, 1e-6, 1 - 1e-6)
+        fit = least_squares(off, begin, bounds=(0.0, 1.0), max_nfev=12, diff_step=1e-3)
+        return tuple(float(v) for v in low + fit.x * wide), float(2 * fit.cost)
+
+    def told(self, freedoms: tuple[Freedom, ...], place: tuple[float, ...]) -> tuple[float, ...] | None:
+        """The place in steps that can be made, each amount as small as all still holds; None where no such step holds."""
+        steps = [STEP[f.unit] for f in freedoms]
+        exact = [v / s for v, s in zip(place, steps, strict=True)]
+        near = itertools.product(*({math.floor(v), math.ceil(v)} for v in exact))
+        rounded = [tuple(n * s for n, s in zip(ns, steps, strict=True)) for ns in near]
+        rows = self.misses(freedoms, rounded)
+        sound = [p for p, row in zip(rounded, rows, strict=True) if np.all(row <= 0)]
+        if not sound:
+            return None
+        return self._smaller(freedoms, min(sound, key=lambda p: _size(freedoms, p)), steps)
+
+    def _smaller(self, freedoms: tuple[Freedom, ...], place: tuple[float, ...], steps: list[float]) -> tuple[float, ...]:
+        """Each amount brought towards zero as far as all holds, by halves, in turn until nothing gives."""
+        changed = True
+        while changed:
+            changed = False
+            for k, step in enumerate(steps):
+                holds_at, fails_at = round(place[k] / step), 0
+                while abs(holds_at - fails_at) > 1:
+                    middle = int((holds_at + fails_at) / 2)
+                    if self.holds(freedoms, (*place[:k], middle * step, *place[k + 1 :])):
+                        holds_at = middle
+                    else:
+                        fails_at = middle
+                if holds_at * step != place[k]:
+                    place, changed = (*place[:k], holds_at * step, *place[k + 1 :]), True
+        return place
+
+
+def _size(freedoms: tuple[Freedom, ...], place: tuple[float, ...]) -> float:
+    return sum(abs(v) / max(abs(f.low), abs(f.high)) for f, v in zip(freedoms, place, strict=True))
+
+
+def _sets(freedoms: tuple[Freedom, ...]) -> Iterator[tuple[int, list[tuple[Freedom, ...]]]]:
+    for size in range(1, min(MOST_TOGETHER, len(freedoms)) + 1):
+        yield size, list(itertools.combinations(freedoms, size))
+
+
+def solve(
+    build: Build,
+    option_id: str,
+    line_id: str,
+    freedoms: tuple[Freedom, ...],
+    told: Callable[[Progress], None] = lambda _: None,
+    stop: Callable[[], bool] = lambda: False,
+) -> Solution | NoSolution:
+    """The smallest set of changes that brings every check of a line inside, or what stops it.
+
+    Fewest changes first; among sets of one size, those that upset nothing else, then
+    the smallest amounts as shares of what each may move. Raises Cancelled when ``stop``
+    says so, InputError where there is nothing to move, nothing to mend, or no line.
+    """
+    option, line = build.option(option_id), build.driveline(line_id)
+    if not freedoms:
+        raise InputError("freedoms", "choose at least one thing that may move")
+    for freedom in freedoms:
+        if not freedom.low <= 0 <= freedom.high or freedom.low == freedom.high:
+            raise InputError(freedom.id, "needs room to move: from 0 or below to 0 or above")
+    scene = Scene(build, option)
+
+    def tick() -> None:
+        if stop():
+            raise Cancelled
+
+    search = _Search(scene, line, tick)
+    if not search.codes:
+        raise InputError("line", "cannot be worked out yet; measure what it needs first")
+    if search.holds((), ()):
+        raise InputError("line", "is inside its limits already; there is nothing to mend")
+    before = evaluate(build, option_id)
+    total = sum(len(sets) for _, sets in _sets(freedoms))
+    done = 0
+    nearest: tuple[float, tuple[Freedom, ...], tuple[float, ...]] = (math.inf, (), ())
+    for _, sets in _sets(freedoms):
+        sound: list[Solution] = []
+        for chosen in sets:
+            told(Progress(done, total, ", ".join(f.name for f in chosen)))
+            place, (miss, at) = search.found_in(chosen)
+            done += 1
+            if miss < nearest[0]:
+                nearest = (miss, chosen, at)
+            fine = search.told(chosen, place) if place is not None else None
+            if fine is not None and all(fine):
+                sound.append(_solution(build, option, scene, chosen, fine, before))
+        told(Progress(done, total, ""))
+        if sound:
+            return min(sound, key=lambda s: (len(s.upset), sum(abs(c.amount) / max(-c.freedom.low, c.freedom.high) for c in s.changes)))
+    _, chosen, at = nearest
+    checks = judged([moved(scene, chosen, at)], line)[0]
+    stopping = tuple(c for c in checks if _misses(c) > 0)
+    return NoSolution(_changes(scene, chosen, at), stopping)
+
+
+def _solution(
+    build: Build, option: Option, scene: Scene, freedoms: tuple[Freedom, ...], place: tuple[float, ...], before: Evaluation
+) -> Solution:
+    there = moved(scene, freedoms, place)
+    roots = dict.fromkeys(f.component for f in freedoms)
+    positions = tuple(Position(root, pose_of(there.placement(root))) for root in roots)
+    after = evaluate(with_option(build, with_positions(option, positions)), option.id)
+    was = {c.code: c.verdict for c in before.checks}
+    upset = tuple(c for c in after.checks if c.verdict == "fails" and was.get(c.code) != "fails")
+    return Solution(_changes(scene, freedoms, place), positions, after, upset)
+
+
+def with_positions(option: Option, positions: tuple[Position, ...]) -> Option:
+    """An option with some positions in place of its own."""
+    mine = {p.component for p in positions}
+    return replace(option, positions=(*(p for p in option.positions if p.component not in mine), *positions))
+
+
+def _changes(scene: Scene, freedoms: tuple[Freedom, ...], place: tuple[float, ...]) -> tuple[Change, ...]:
+    return tuple(Change(f, v, _said(scene, f, v)) for f, v in zip(freedoms, place, strict=True))
+
+
+def _said(scene: Scene, freedom: Freedom, amount: float) -> Words:
+    size: Quantity = deg(abs(amount)) if freedom.unit == "deg" else mm(abs(amount))
+    name = scene.build.component(freedom.component).name.replace("{", "(").replace("}", ")")
+    if freedom.kind == "tail":
+        mounts = " and ".join(m.name for m in mount_groups(scene, freedom.component).rear).replace("{", "(").replace("}", ")")
+        return words(f"{'Raise' if amount > 0 else 'Lower'} the {mounts[:1].lower()}{mounts[1:]} {{0}}.", size)
+    if freedom.kind == "pinion":
+        return words(f"Turn the front side of {name} {'up' if amount > 0 else 'down'} {{0}}.", size)
+    if "height" in freedom.kind:
+        return words(f"{'Raise' if amount > 0 else 'Lower'} {name} {{0}}.", size)
+    return words(f"Move {name} {{0}} to the {'right' if amount > 0 else 'left'}.", size)
