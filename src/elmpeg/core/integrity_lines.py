@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import pairwise
 
-from elmpeg.core.errors import ElmPegError
+from elmpeg.core.errors import InputError
 from elmpeg.core.fasteners import thread
 from elmpeg.core.line_parts import CarriedAxle, ControlLink, Driveline
 from elmpeg.core.measuring import LONGEST_MM
@@ -101,7 +101,7 @@ def _link(link: ControlLink) -> Iterator[tuple[str, str]]:
     if link.thread:
         try:
             thread(link.thread)
-        except ElmPegError:
-            yield "", f"has a link with the thread “{link.thread[:40]}”, which is not known; write it like M22x1.5"
+        except InputError as refused:
+            yield "", f"has a link whose thread {refused.message}"
     if link.engaged_mm is not None and link.engaged_mm < 0:
         yield "", "has a link with less than no thread engaged"

@@ -299,6 +299,6 @@ def with_trial(build: Build, option_id: str, name: str, positions: tuple[Positio
 def _sound(build: Build) -> Build:
     """The build, where its lines can be; raises InputError with what is wrong in words."""
     for field, message in line_problems(build):
-        raise InputError(field, message)
+        raise InputError({"drivelines": "joints", "axles": "carried"}.get(field.split(".")[0], "line"), message)
     Scene(build, build.options[0])
     return build

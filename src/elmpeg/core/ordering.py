@@ -143,7 +143,10 @@ def sheet_of(build: Build, order: ShaftOrder) -> OrderSheet:
 def due_on(order: ShaftOrder) -> str:
     """The day it should be back, once it has been sent; an empty text before."""
     sent = next((s for s in order.steps if s.state == "sent"), None)
-    return (datetime.fromisoformat(sent.taken_at) + timedelta(days=order.lead_days)).date().isoformat() if sent else ""
+    try:
+        return (datetime.fromisoformat(sent.taken_at) + timedelta(days=order.lead_days)).date().isoformat() if sent else ""
+    except (ValueError, OverflowError):
+        return ""
 
 
 def _words_lacking(order: ShaftOrder) -> list[str]:

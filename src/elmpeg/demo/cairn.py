@@ -10,6 +10,7 @@ from __future__ import annotations
 from functools import cache
 
 from elmpeg.core import edits, rounds, shelf
+from elmpeg.core.joint_limits import JointLimits
 from elmpeg.core.line_parts import Driveline, LineJoint
 from elmpeg.core.model import (
     Build,
@@ -29,11 +30,14 @@ from elmpeg.core.solids import Box, Cylinder, Extrusion
 from elmpeg.core.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.core.vectors import Vec3
 from elmpeg.demo.cairn_hardware import with_hardware
+from elmpeg.demo.cairn_lines import with_lines, with_order
 from elmpeg.demo.cairn_survey import with_survey
 from elmpeg.demo.shelf import SHELF
 
 LOW = Pose(740.0, -12.0, 588.0, 0.0, 3.4, 0.0)
 LIFTED = Pose(740.0, -12.0, 607.0, 0.0, 1.5, 0.0)
+FRONT_POINTED = Pose(0.0, 0.0, 410.0, 0.0, -1.3, 0.0)
+"""The front axle with its upper arms set so that the pinion looks at the double joint under drive."""
 
 _ENGINE = Component(
     "engine",
@@ -79,10 +83,9 @@ _FRONT_AXLE = Component(
     Pose(0.0, 0.0, 410.0, 0.0, 0.8, 0.0),
     (
         Cylinder("tube", "tube", (0, -720, 0), (0, 720, 0), 96),
-        Cylinder("diff", "differential", (0, -330, 5), (0, -150, 5), 250),
-        Cylinder("nose", "pinion nose", (110, -236, 18), (285, -236, 18), 100),
+        Cylinder("diff", "differential", (0, -310, 5), (0, -130, 5), 250),
+        Cylinder("nose", "pinion nose", (110, -216, 18), (285, -216, 18), 100),
     ),
-    movable=False,
 )
 _REAR_AXLE = Component(
     "rear-axle",
@@ -128,7 +131,7 @@ def _component_points() -> tuple[Point, ...]:
             note="Taken from another shop's conversion of the same case.",
         ),
         Point("rear-pinion", "rear pinion", "rear-axle", "joint", (-340, 15, 20), back, None, "measured", "caliper", 0.5),
-        Point("front-pinion", "front pinion", "front-axle", "joint", (305, -236, 18), (-1, 0, 0), None, "measured", "caliper", 0.5),
+        Point("front-pinion", "front pinion", "front-axle", "joint", (305, -216, 18), (-1, 0, 0), None, "measured", "caliper", 0.5),
         Point("C1-foot", "compressor front foot", "compressor", "hole", (-90, 0, 0), up, 9, "drawing", "tape", 0.2),
         Point("C2-foot", "compressor rear foot", "compressor", "hole", (90, 0, 0), up, 9, "drawing", "tape", 0.2),
     )
@@ -183,7 +186,12 @@ def _seat(point_id: str, name: str, xyz_mm: Vec3, axis: Vec3, hole_mm: float, pe
 def build() -> Build:
     """The whole build with its rounds."""
     low = Option("low", "Low and level", (Position("engine", LOW),), note="As low as the sump allows, level across.")
-    lifted = Option("lifted", "Tail lifted", (Position("engine", LIFTED),), note="Gearbox end raised for the rear shaft.")
+    lifted = Option(
+        "lifted",
+        "Tail lifted",
+        (Position("engine", LIFTED), Position("front-axle", FRONT_POINTED)),
+        note="Gearbox end raised for the rear shaft.",
+    )
     made = Build(
         id="cairn-2",
         name="Cairn 2, mountain rescue ambulance",
@@ -241,7 +249,7 @@ def build() -> Build:
                 "hands and heat",
             ),
         ),
-        limits=Limits(mount_tilt_deg=2.0),
+        limits=Limits(mount_tilt_deg=2.0, joints=JointLimits(windup_leaf_deg=1.0)),
         options=(low, lifted),
         agreed=None,
         cautions=(
@@ -249,7 +257,7 @@ def build() -> Build:
             "Elm Peg computes positions; it does not certify strength. Structural changes need an inspector.",
         ),
     )
-    return _with_story(with_hardware(with_survey(made)))
+    return with_order(_with_story(with_hardware(with_survey(with_lines(made)))))
 
 
 def _with_story(made: Build) -> Build:

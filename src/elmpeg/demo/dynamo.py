@@ -5,18 +5,21 @@ from __future__ import annotations
 from functools import cache
 
 from elmpeg.core import edits, rounds, shelf
+from elmpeg.core.joint_limits import JointLimits
 from elmpeg.core.line_parts import Driveline, LineJoint
-from elmpeg.core.model import Build, Component, Measured, MeasuredPoint, Mount, Option, Position, Wheel
+from elmpeg.core.model import Build, Component, Limits, Measured, MeasuredPoint, Mount, Option, Position, Wheel
 from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder
 from elmpeg.core.survey import VEHICLE, Datum, Point
 from elmpeg.core.vectors import Vec3
+from elmpeg.demo.dynamo_lines import with_lines, with_order
 from elmpeg.demo.shelf import SHELF
 
 _UP: Vec3 = (0, 0, 1)
 _BACK: Vec3 = (1, 0, 0)
 _BEFORE = Pose(4200.0, 0.0, 520.0, 0.0, 6.4, 0.0)
-_AFTER = Pose(4200.0, 0.0, 520.0, 0.0, 4.2, 0.0)
+_AFTER = Pose(4200.0, 0.0, 520.0, 0.0, 3.8, 0.0)
+_CARRIER_BEFORE = Pose(2450.0, 0.0, 573.0)
 
 
 @cache
@@ -64,16 +67,19 @@ def build() -> Build:
             ),
         ),
         options=(
-            Option("before", "As it came", (Position("rear-axle", _BEFORE),), note="Pinion as the springs left it."),
-            Option("after", "Blocks and wedges", (Position("rear-axle", _AFTER),), note="40 mm blocks, 1.2° wedges."),
+            Option("before", "As it came", (Position("rear-axle", _BEFORE), Position("carrier", _CARRIER_BEFORE)),
+                   note="Pinion as the springs left it, carrier low on its old bracket."),
+            Option("after", "Blocks and wedges", (Position("rear-axle", _AFTER),), note="40 mm blocks, 2.6° wedges."),
         ),
+        limits=Limits(joints=JointLimits(windup_leaf_deg=0.4)),
         cautions=("Springs under load: chain the axle, stand clear of the shackles.",),
     )  # fmt: skip
-    for option in ("before", "after"):
-        made = edits.with_stack(made, option, "CB", shelf.pieces_from(made, option, "CB", SHELF, {"block-38": 1, "plate-4": 1}))
+    made = with_lines(made)
+    for option, pieces in (("before", {"block-38": 1, "tube-25": 1, "plate-4": 1}), ("after", {"block-38": 1, "plate-4": 1})):
+        made = edits.with_stack(made, option, "CB", shelf.pieces_from(made, option, "CB", SHELF, pieces))
     made = edits.with_agreed(made, "after")
     made = rounds.with_round(made, "after", "tacked", "Wil Adeyemi", "2026-08-11T09:00:00")
-    made = rounds.with_measured(made, "round-1", Measured("line.rear.J3", "2.8°", 2.8, 0.1, "Sunniva Brekke", "2026-08-11T10:00:00"))
+    made = rounds.with_measured(made, "round-1", Measured("line.rear.J3", "2.3°", 2.3, 0.1, "Sunniva Brekke", "2026-08-11T10:00:00"))
     made = rounds.with_decision(made, "round-1", "go on", "Wedges welded to the blocks, not to the axle.", "2026-08-11T11:00:00")
     made = rounds.with_round(made, "after", "final", "Wil Adeyemi", "2026-08-25T09:00:00")
     found = next(p for p in made.round("round-2").points if p.point == "lorry-pinion")
@@ -82,4 +88,5 @@ def build() -> Build:
     made = rounds.with_measured_point(
         made, "round-2", MeasuredPoint("lorry-pinion", f"{x:g}, {y:g}, {z - 0.5:g}", (x, y, z - 0.5), 0.7, "Wil Adeyemi", when)
     )
+    made = with_order(made)
     return rounds.with_decision(made, "round-2", "go on", "Released by Orla Fennick.", "2026-08-25T10:30:00")

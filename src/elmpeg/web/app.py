@@ -28,6 +28,14 @@ from elmpeg.web.pages import (
     chains,
     crosschecks,
     drive,
+    drive_axles,
+    drive_lines,
+    drive_mend,
+    drive_order,
+    drive_rules,
+    drive_shafts,
+    drive_travel,
+    drive_ways,
     files,
     fit,
     kit,
@@ -72,7 +80,8 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for module in (
         *(sign_in, builds, reference, measure, points, measuring_list, crosschecks, where, measure_files, photos),
-        *(bay, mounts, reuse, patterns, plates, chains, shelf, drive, fit, files, person, bench, kit),
+        *(bay, mounts, reuse, patterns, plates, chains, shelf, fit, files, person, bench, kit),
+        *(drive, drive_travel, drive_shafts, drive_mend, drive_ways, drive_order, drive_lines, drive_axles, drive_rules),
     ):
         app.include_router(module.router, include_in_schema=False)
     app.include_router(api.router)

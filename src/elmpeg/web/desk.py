@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -18,6 +18,7 @@ from starlette.datastructures import FormData
 from elmpeg import __version__
 from elmpeg.core.errors import FieldError, InputError
 from elmpeg.core.evaluate import Evaluation, evaluate
+from elmpeg.core.joint_limits import JointLimits
 from elmpeg.core.model import Build, Option
 from elmpeg.core.verdicts import Verdict
 from elmpeg.devices.simulated import Simulated
@@ -27,6 +28,7 @@ from elmpeg.store.devices import Devices
 from elmpeg.store.photos import Photos
 from elmpeg.store.stock import Shelf
 from elmpeg.web.clashes import ClashRow, in_words
+from elmpeg.web.jobs import Jobs
 from elmpeg.web.settings import Settings
 from elmpeg.web.showing import Show
 from elmpeg.web.streams import Hub
@@ -90,6 +92,37 @@ BESIDE += (
     "length",
 )
 BESIDE += ("head_washer", "thread_depth", "wall", "loaded", "stack")
+BESIDE += (
+    "rpm",
+    "joints",
+    "carried",
+    "component",
+    "bump",
+    "droop",
+    "roll",
+    "apart",
+    "engaged",
+    "shackle_half",
+    "perch",
+    "tube",
+    "travel_text",
+)
+BESIDE += (
+    "travel_tool",
+    "top_speed",
+    "tyre",
+    "ratio",
+    "stations",
+    "freedoms",
+    "way",
+    "length_text",
+    "shaft",
+    "stance",
+    "maker",
+    "lead_days",
+)
+BESIDE += ("measured_how", "height", "note", "final", "state", "order", "axle", "after", *(f.name for f in fields(JointLimits)))
+BESIDE_STARTS = ("joint_", "od_", "wall_", "slip_", "carrier_", "series_")
 BESIDE_ENDS = ("_value", "_x", "_y", "_z")
 KEPT_PER_OPTION = 3
 KEPT_OPTIONS = 100
@@ -122,6 +155,7 @@ class Shop:
     devices: Devices
     photos: Photos
     hub: Hub = field(default_factory=Hub)
+    jobs: Jobs = field(default_factory=Jobs)
     bench: Bench = field(default_factory=dict)
     last_sequence: dict[int, int] = field(default_factory=dict)
     evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
@@ -234,7 +268,11 @@ class Desk:
             show=self.show,
             typed=self.form,
             errors=errors,
-            loose={f: m for f, m in errors.items() if "." not in f and f not in BESIDE and not f.endswith(BESIDE_ENDS)},
+            loose={
+                f: m
+                for f, m in errors.items()
+                if "." not in f and f not in BESIDE and not f.endswith(BESIDE_ENDS) and not f.startswith(BESIDE_STARTS)
+            },
             outcome=outcome,
             clashes=self._clashes(outcome.conflict),
             posted=[(k, v) for k, v in self.form.multi_items() if isinstance(v, str) and k not in ("csrf", "base")],

@@ -132,8 +132,11 @@ class Show:
         return parse_length(text, self.length_unit, field).mm
 
     def when(self, moment: datetime | str) -> str:
-        """A time as people say it."""
-        at = datetime.fromisoformat(moment) if isinstance(moment, str) else moment.astimezone()
+        """A time as people say it; one that a file brought in and that is no time stays as it was written."""
+        try:
+            at = datetime.fromisoformat(moment) if isinstance(moment, str) else moment.astimezone()
+        except ValueError:
+            return str(moment)
         return f"{at.day} {at:%b %H:%M}"
 
 

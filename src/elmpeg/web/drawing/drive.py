@@ -1,96 +1,173 @@
-"""A driveline alone, in side view and plan at true scale, and its speed over one revolution."""
+"""A driveline alone, in side view and plan: true to scale, or with its bends drawn larger than they are."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from itertools import pairwise
 
 from markupsafe import Markup
 
-from elmpeg.core.driveline import speed_trace
+from elmpeg.core.driveline import DrivelineMotion, LaidLine, traces
 from elmpeg.core.evaluate import Evaluation
+from elmpeg.core.line_parts import Driveline
 from elmpeg.core.model import Build
-from elmpeg.core.rules.lines import LineState
-from elmpeg.core.solids import AXES_OF_VIEW, View, silhouette
+from elmpeg.core.solids import AXES_OF_VIEW, FIXED, View, silhouette
 from elmpeg.core.vectors import Vec3, add, scale, unit
+from elmpeg.core.verdicts import Verdict
 from elmpeg.web.drawing import svg
+from elmpeg.web.drawing.charts import Chart, Curve, plain
 from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet
-from elmpeg.web.drawing.projection import Pixel, Window, fitted, round_length
+from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length
 from elmpeg.web.showing import Show
 
-SHEET_PX = (620.0, 210.0)
-AXIS_SHARE = 0.22
+SHEET_PX = (700.0, 200.0)
+AXIS_SHARE = 0.2
 """How far an end's axis is drawn on beyond its joint, as a share of the line's length."""
-CHART_PX = (620.0, 200.0)
-LEFT_PX, RIGHT_PX, TOP_PX, BOTTOM_PX = 64.0, 14.0, 36.0, 30.0
+ONWARD_SHARE = 0.35
+CAPTION_PX = 24.0
+STRETCHES = (1, 3, 6)
+"""True to scale, and how many times larger bends are drawn on request."""
 
 
-def draw_line(build: Build, evaluation: Evaluation, state: LineState, view: View, show: Show) -> Markup:
-    """One line in one view: shafts, the end axes drawn on, and each joint's angle as this view shows it and in truth."""
+@dataclass(frozen=True, slots=True)
+class DrawnLine:
+    """What is drawn of a line: where it runs, what its joints show, and how they are judged."""
+
+    line: Driveline
+    laid: LaidLine
+    motion: DrivelineMotion
+    verdicts: tuple[Verdict, ...]
+
+
+def draw_line(build: Build, evaluation: Evaluation, drawn: DrawnLine, view: View, show: Show, stretch: int = 1) -> Markup:
+    """One line in one view: tubes, end axes drawn on, each joint's angle as this view shows it and in truth, the ground.
+
+    With ``stretch`` all that runs across the line is drawn so many times larger, about the first joint.
+    """
     i, j = AXES_OF_VIEW[view]
-    joints = [joint.xyz_mm for joint in state.geometry.joints]
-    length = max(sum(m.length_mm or 0.0 for m in state.motion.members), 100.0)
-    before = add(joints[0], scale(unit(state.geometry.input_axis), -AXIS_SHARE * length))
-    behind = add(joints[-1], scale(unit(state.geometry.output_axis), AXIS_SHARE * length))
-    path: list[Vec3] = [before, *joints, behind]
-    us, vs = [p[i] for p in path], [p[j] for p in path]
-    p = fitted(view, *SHEET_PX, Window(min(us), min(vs), max(us), max(vs)).grown(0.06))
+    joints = [joint.xyz_mm for joint in drawn.laid.joints]
+    length = max(sum(m.length_mm or 0.0 for m in drawn.motion.members), 100.0)
+    before = add(joints[0], scale(unit(drawn.laid.input_axis), -AXIS_SHARE * length))
+    behind = add(joints[-1], scale(unit(drawn.laid.output_axis), AXIS_SHARE * length))
+    zero = joints[0][j]
+
+    def flat_mm(point: Vec3) -> Pixel:
+        return (point[i], zero + (point[j] - zero) * stretch)
+
+    path = [flat_mm(q) for q in (before, *joints, behind)]
+    window = _window(path, build.datum.ground_z_mm if view == "side" and stretch == 1 else None)
+    p = fitted(view, *SHEET_PX, window)
     sheet, body, labels = Sheet(*SHEET_PX), [], []
-    where = {c.component: c.where for c in evaluation.components}
-    for component in build.components:
-        for solid in component.solids:
-            body += [svg.polygon([p.flat(uv) for uv in o], "solid is-faint") for o in silhouette(solid, where[component.id], view)]
-    flat: list[Pixel] = [p.of(q) for q in path]
+    sheet.cover([[(0, 0), (SHEET_PX[0] * 0.6, 0), (SHEET_PX[0] * 0.6, CAPTION_PX), (0, CAPTION_PX)]], HARD)
+    if view == "side" and stretch == 1:
+        y = p.flat((0.0, build.datum.ground_z_mm))[1]
+        if y < SHEET_PX[1]:
+            body.append(svg.element("rect", x=0.0, y=y, width=SHEET_PX[0], height=SHEET_PX[1] - y, class_="ground"))
+            body.append(svg.text((8, y - 5), "ground", "note"))
+    if stretch == 1:
+        body += _solids(build, evaluation, view, p)
+    flat = [p.flat(q) for q in path]
     body.append(svg.line(flat[0], flat[1], "axis"))
     body.append(svg.line(flat[-2], flat[-1], "axis"))
-    body.append(svg.element("polyline", points=svg.points(flat[1:-1]), class_="shaft"))
+    for k, (a, b) in enumerate(pairwise(flat[1:-1])):
+        shaft = drawn.line.shaft(k)
+        if shaft and stretch == 1:
+            body.append(_tube(a, b, shaft.od_mm * p.px_per_mm / 2))
+        body.append(svg.line(a, b, "shaft"))
     for a, b in pairwise(flat):
         sheet.cover_line(a, b, SOFT)
-    for k, (at, bent, verdict) in enumerate(zip(flat[1:-1], state.motion.joints, state.verdicts, strict=False)):
+    for k, (at, bent, verdict) in enumerate(zip(flat[1:-1], drawn.motion.joints, drawn.verdicts, strict=False)):
         # The arriving axis drawn straight on, so that the bend can be seen against it.
-        onward = (at[0] + (at[0] - flat[k][0]) * 0.35, at[1] + (at[1] - flat[k][1]) * 0.35)
+        onward = (at[0] + (at[0] - flat[k][0]) * ONWARD_SHARE, at[1] + (at[1] - flat[k][1]) * ONWARD_SHARE)
         body.append(svg.line(at, onward, "onward"))
         body.append(svg.element("circle", cx=at[0], cy=at[1], r=6.5, class_=f"joint is-{verdict}"))
         part = bent.side_deg if view == "side" else bent.plan_deg
         words = f"{bent.id} {show.value(abs(part), 'deg')} here, {show.value(bent.angle_deg, 'deg')} true"
         sheet.cover([[(at[0] - 9, at[1] - 9), (at[0] + 9, at[1] - 9), (at[0] + 9, at[1] + 9), (at[0] - 9, at[1] + 9)]], HARD)
-        labels.append(Label(at, words, f"label label-joint is-{verdict}", f"line.{state.line.id}.{bent.id}", 0))
-    bar = round_length(110 / p.px_per_mm)
-    right, y = SHEET_PX[0] - 12, SHEET_PX[1] - 10
-    left = right - bar * p.px_per_mm
-    sheet.cover([[(left - 6, y - 26), (right + 8, y - 26), (right + 8, y + 8), (left - 6, y + 8)]], HARD)
-    body.append(svg.element("polyline", points=svg.points([(left, y - 6), (left, y), (right, y), (right, y - 6)]), class_="scale-bar"))
-    body.append(svg.text(((left + right) / 2, y - 9), f"{bar:g} mm", "note", text_anchor="middle"))
+        labels.append(Label(at, words, f"label label-joint is-{verdict}", f"line.{drawn.line.id}.{bent.id}", 0))
+    body += _scale_bars(sheet, p.px_per_mm, stretch)
     for one in sheet.place(labels):
         body.append(svg.line(one.label.anchor, one.leader_end, f"leader {one.label.class_}"))
         box = svg.element("rect", x=one.left, y=one.top, width=one.width, height=one.height, rx=3.0)
         words = svg.text((one.left + one.width / 2, one.top + 16.5), one.label.words, "", text_anchor="middle")
         body.append(svg.element("g", box, words, class_=one.label.class_))
     name = "from the left" if view == "side" else "from above"
-    return svg.sheet(*SHEET_PX, f"view line-view view-{view}", f"{state.line.name} {name}", body)
+    return svg.sheet(*SHEET_PX, f"view line-view view-{view}", f"{drawn.line.name} {name}", body)
 
 
-def draw_ripple(state: LineState) -> Markup:
-    """Speed of the driven end over one revolution of the drive end, in percent of its speed."""
-    g = state.geometry
-    half = speed_trace(g.input_axis, g.output_axis, g.joints, state.line.phases_deg)[-1]
-    percent = [(v - 1) * 100 for v in (*half, *half, half[0])]
-    most = max(0.1, *(abs(v) for v in percent))
-    top = next(t for t in (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 1000) if t >= most)
-    width, height = CHART_PX[0] - LEFT_PX - RIGHT_PX, CHART_PX[1] - TOP_PX - BOTTOM_PX
+def _window(path: list[Pixel], ground_mm: float | None) -> Window:
+    """What the line takes up, down to the ground where that costs no scale."""
+    us, vs = [q[0] for q in path], [q[1] for q in path]
+    plain_ = Window(min(us), min(vs), max(us), max(vs)).grown(0.06)
+    if ground_mm is None:
+        return plain_
+    wide = plain_.right_mm - plain_.left_mm
+    high = wide * SHEET_PX[1] / SHEET_PX[0]
+    lowest, highest = ground_mm - 0.08 * high, plain_.top_mm + 0.12 * high
+    return Window(plain_.left_mm, lowest, plain_.right_mm, lowest + high) if highest - lowest <= high else plain_
 
-    def at(turn_deg: float, value: float) -> Pixel:
-        return (LEFT_PX + turn_deg / 360 * width, TOP_PX + (top - value) / (2 * top) * height)
 
-    body = []
-    for value in (-top, 0, top):
-        body.append(svg.line(at(0, value), at(360, value), "chart-zero" if value == 0 else "grid"))
-        sign = "+" if value > 0 else ""
-        body.append(svg.text((LEFT_PX - 8, at(0, value)[1] + 4), f"{sign}{value:g} %".replace("-", "\u2212"), "note", text_anchor="end"))
-    for turn in (0, 90, 180, 270, 360):
-        x, y = at(turn, -top)
-        body.append(svg.line((x, y), (x, y + 5), "chart-zero"))
-        anchor = "start" if turn == 0 else "end" if turn == 360 else "middle"
-        body.append(svg.text((x, y + 20), f"{turn}°", "note", text_anchor=anchor))
-    curve = [at(k * 360 / (len(percent) - 1), v) for k, v in enumerate(percent)]
-    body.append(svg.element("polyline", points=svg.points(curve), class_="trace"))
-    return svg.sheet(*CHART_PX, "view chart", "Speed of the driven end over one revolution", body)
+def _solids(build: Build, evaluation: Evaluation, view: View, p: Projection) -> list[str]:
+    where = {c.component: c.where for c in evaluation.components}
+    drawn = []
+    for solid in build.solids:
+        if solid.role in ("rail", "crossmember"):
+            drawn += [svg.polygon([p.flat(uv) for uv in o], "structure is-rail") for o in silhouette(solid, FIXED, view)]
+    for component in build.components:
+        for solid in component.solids:
+            drawn += [svg.polygon([p.flat(uv) for uv in o], "solid is-faint") for o in silhouette(solid, where[component.id], view)]
+    return drawn
+
+
+def _tube(a: Pixel, b: Pixel, half_px: float) -> str:
+    dx, dy = b[0] - a[0], b[1] - a[1]
+    long = max((dx * dx + dy * dy) ** 0.5, 1e-6)
+    off = (-dy / long * half_px, dx / long * half_px)
+    return svg.polygon(
+        [(a[0] + off[0], a[1] + off[1]), (b[0] + off[0], b[1] + off[1]), (b[0] - off[0], b[1] - off[1]), (a[0] - off[0], a[1] - off[1])],
+        "tube",
+    )
+
+
+def _scale_bars(sheet: Sheet, px_per_mm: float, stretch: int) -> list[str]:
+    """The scale along the line, and the other one across it where that is stretched."""
+    bar = round_length(110 / px_per_mm)
+    right, y = SHEET_PX[0] - 12, SHEET_PX[1] - 10
+    left = right - bar * px_per_mm
+    sheet.cover([[(left - 6, y - 26), (right + 8, y - 26), (right + 8, y + 8), (left - 6, y + 8)]], HARD)
+    drawn = [
+        svg.element("polyline", points=svg.points([(left, y - 6), (left, y), (right, y), (right, y - 6)]), class_="scale-bar"),
+        svg.text(((left + right) / 2, y - 9), f"{bar:g} mm", "note", text_anchor="middle"),
+    ]
+    if stretch > 1:
+        up = round_length(60 / (px_per_mm * stretch))
+        top = y - up * px_per_mm * stretch
+        x = left - 16
+        sheet.cover([[(x - 62, top - 6), (x + 8, top - 6), (x + 8, y + 8), (x - 62, y + 8)]], HARD)
+        drawn.append(svg.element("polyline", points=svg.points([(x - 6, top), (x, top), (x, y), (x - 6, y)]), class_="scale-bar"))
+        drawn.append(svg.text((x - 10, (top + y) / 2 + 4), f"{up:g} mm", "note", text_anchor="end"))
+    return drawn
+
+
+def turning_chart(line: Driveline, laid: dict[str, LaidLine], rpm: float, member: int, quantity: str) -> Chart:
+    """One member's speed or acceleration over one revolution of the drive end, in each state of load given."""
+    curves = []
+    tones = {"at rest": ("ink", False), "drive": ("moss", False), "coast": ("elm", True)}
+    for name, where in laid.items():
+        trace = traces(rpm, where, line.phases_deg)[member]
+        half = [(v - 1) * 100 for v in trace.speeds] if quantity == "speed" else list(trace.accels_rad_s2)
+        turn = (*half, *half, half[0])
+        tone, dashed = tones[name]
+        curves.append(Curve(name, plain(turn[::3]), tone, dashed))  # type: ignore[arg-type]
+    steps = len(curves[0].values)
+    unit_ = "%" if quantity == "speed" else "rad/s²"
+    y_name = "faster or slower than the drive end" if quantity == "speed" else "acceleration"
+    return Chart(
+        "over one revolution of the drive end",
+        "turn",
+        "°",
+        plain([k * 360 / (steps - 1) for k in range(steps)]),
+        y_name,
+        unit_,
+        tuple(curves),
+    )

@@ -1,70 +1,114 @@
-"""Drive: each driveline's angles, how evenly it runs, and what would bring it inside."""
+"""Drive, angles: each joint of a line, its drawing, how evenly it runs, and what its checks say."""
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import edits
-from elmpeg.core.checks import Check
-from elmpeg.core.errors import FieldError
-from elmpeg.core.joint_limits import School, speed_cap_deg
+from elmpeg.core.carrying import wound_up
+from elmpeg.core.driveline import DrivelineMotion, LaidLine
+from elmpeg.core.joint_limits import judged_rpm
+from elmpeg.core.laying import axle_of, laid_line
 from elmpeg.core.line_parts import Driveline
-from elmpeg.web.desk import Desk, Outcome, build_page
-from elmpeg.web.drawing.drive import draw_line, draw_ripple
-from elmpeg.web.security import LeadDesk, ReadDesk
+from elmpeg.core.scene import Scene
+from elmpeg.core.vectors import wrapped_deg
+from elmpeg.core.verdicts import verdict_within
+from elmpeg.web.desk import Desk, Outcome
+from elmpeg.web.drawing.drive import STRETCHES, DrawnLine, draw_line, turning_chart
+from elmpeg.web.pages.drive_desk import ARRANGEMENTS, DrivePage, drive_page, render
+from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
+LOADS = {"rest": "at rest", "drive": "under drive", "coast": "on the overrun"}
+QUANTITIES = {"speed": "speed", "acceleration": "acceleration"}
 
-SCHOOLS: dict[School, tuple[str, str]] = {
-    "three_degree": ("Flat cap", "Every cardan between 0.5° and 3°, whatever the speed. Simple, and kind to joints that run fast."),
-    "speed_limited": ("Speed-based cap", "The slower the shaft turns, the more it may bend. For crawlers and power take-offs."),
-}
+
+@dataclass(frozen=True, slots=True)
+class Slope:
+    """A member's slope against the frame, and against level as the vehicle stands; None where nobody has levelled it."""
+
+    frame_deg: float
+    level_deg: float | None
+    plan_deg: float
+
+
+def laid_under(scene: Scene, line: Driveline) -> dict[str, LaidLine]:
+    """Where a line runs at rest, and with its axle wound up and on the overrun where one is named."""
+    found = {"at rest": laid_line(scene, line)}
+    axle = axle_of(scene.build, line)
+    if axle is not None:
+        limits = scene.build.limits.joints
+        rise = limits.windup_deg(axle.kind)
+        found["drive"] = laid_line(wound_up(scene, axle, rise), line)
+        found["coast"] = laid_line(wound_up(scene, axle, -rise * limits.coast_share), line)
+    return found
+
+
+def _slopes(on: DrivePage, motion: DrivelineMotion) -> list[Slope]:
+    newest = on.at.build.levellings[-1] if on.at.build.levellings else None
+    pitch = newest.pitch_deg if newest and newest.applied == "corrected" else 0.0 if newest else None
+    found = []
+    for member in motion.members:
+        frame, plan = _as_laid(member.slope_deg), _as_laid(member.plan_deg)
+        found.append(Slope(frame, None if pitch is None else frame + pitch, plan))
+    return found
+
+
+def _as_laid(direction_deg: float) -> float:
+    """The slope of a line, whichever way along it the drive runs: as a gauge laid on it reads."""
+    return wrapped_deg(direction_deg - 180.0) if abs(direction_deg) > 90.0 else direction_deg
 
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
-    """The Drive page as it stands."""
-    at = build_page(desk, build_id, "Drive", outcome.saved.head if outcome and outcome.saved else None)
-    lines = at.build.drivelines
-    wanted = desk.text("line")
-    line = next((one for one in lines if one.id == wanted), None) or _worst_line(at.evaluation.checks, lines)
-    state = next((s for s in at.evaluation.lines if line and s.line.id == line.id), None)
-    checks = [c for c in at.evaluation.checks if line and c.code.startswith(f"line.{line.id}.")]
-    return desk.render(
+    """The angles of a line as they stand."""
+    on = drive_page(desk, build_id, outcome)
+    line, state = on.line, on.state
+    if line is None or state is None:
+        return render(desk, "drive.html", "angles", on, outcome, side=None)
+    build = on.at.build
+    load = next((k for k in LOADS if k == desk.text("load")), "rest")
+    stretch = next((s for s in STRETCHES if str(s) == desk.text("stretch")), 1)
+    quantity = next((q for q in QUANTITIES if q == desk.text("quantity")), "speed")
+    member = min(max(desk.number("member", len(state.motion.members) - 1), 0), len(state.motion.members) - 1)
+    laid = laid_under(on.scene, line)
+    motion = {"rest": state.motion, "drive": state.drive, "coast": state.coast}[load]
+    where = laid.get({"rest": "at rest"}.get(load, load), laid["at rest"])
+    margin = build.limits.joints.near_margin_deg
+    verdicts = state.verdicts
+    if load != "rest":
+        verdicts = tuple(
+            verdict_within(j.angle_deg, b.low_deg, b.high_deg, margin) for j, b in zip(motion.joints, state.bands, strict=True)
+        )
+    drawn = DrawnLine(line, where, motion, verdicts)
+    rpm = judged_rpm(line.rpm, build.limits.school, build.limits.joints, line.use)
+    return render(
+        desk,
         "drive.html",
+        "angles",
+        on,
         outcome,
-        page=at,
-        line=line,
-        state=state,
-        checks=checks,
-        by_code={c.code: c for c in checks},
-        side=draw_line(at.build, at.evaluation, state, "side", desk.show) if state else None,
-        plan=draw_line(at.build, at.evaluation, state, "plan", desk.show) if state else None,
-        ripple=draw_ripple(state) if state else None,
-        schools=SCHOOLS,
-        speed_cap=speed_cap_deg(line.rpm, at.build.limits.joints) if line else None,
+        side=draw_line(build, on.at.evaluation, drawn, "side", desk.show, stretch),
+        plan=draw_line(build, on.at.evaluation, drawn, "plan", desk.show, stretch),
+        chart=turning_chart(line, laid, rpm, member, quantity),
+        motion=motion,
+        slopes=_slopes(on, motion),
+        load=load,
+        loads=LOADS if line.axle else {"rest": LOADS["rest"]},
+        stretch=stretch,
+        stretches=STRETCHES,
+        quantity=quantity,
+        quantities=QUANTITIES,
+        member=member,
+        rpm=rpm,
+        arrangement=ARRANGEMENTS[line.arrangement],
+        more=[c for c in on.checks if c.family not in ("joint", "shaft") or ".load." in c.code],
+        windup=build.limits.joints.windup_deg(build.axle(line.axle).kind) if line.axle else None,
     )
-
-
-def _worst_line(checks: tuple[Check, ...], lines: tuple[Driveline, ...]) -> Driveline | None:
-    for check in checks:
-        for line in lines:
-            if check.code.startswith(f"line.{line.id}."):
-                return line
-    return lines[0] if lines else None
 
 
 @router.get("/builds/{build_id}/drive", name="drive")
 def show(build_id: str, desk: ReadDesk) -> Response:
-    """The Drive page."""
+    """The angles of a line."""
     return page(desk, build_id)
-
-
-@router.post("/builds/{build_id}/drive/school", name="school")
-def school(build_id: str, desk: LeadDesk) -> Response:
-    """Hold the build's joints to another school."""
-    wanted = next((known for known in SCHOOLS if known == desk.text("school")), None)
-    if wanted is None:
-        return page(desk, build_id, Outcome(errors=(FieldError("school", "Choose one of the schools listed."),)))
-    outcome = desk.change(build_id, f"Joint angles held to: {SCHOOLS[wanted][0]}", lambda b: edits.with_school(b, wanted))
-    return page(desk, build_id, outcome)

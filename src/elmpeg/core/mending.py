@@ -1,0 +1,100 @@
+"""Single ways to mend a line, each with what it does to every other check of the build."""
+
+from __future__ import annotations
+
+from elmpeg.core.checks import Check
+from elmpeg.core.errors import InputError
+from elmpeg.core.evaluate import Evaluation, evaluate
+from elmpeg.core.laying import axle_of
+from elmpeg.core.line_parts import Driveline
+from elmpeg.core.model import Build, Option, Position, with_option
+from elmpeg.core.pinion_means import means_of
+from elmpeg.core.quantities import Words
+from elmpeg.core.record import record
+from elmpeg.core.scene import Scene, root_of
+from elmpeg.core.solving import Freedom, Solution, freedoms_of, solve, with_positions
+
+WORTH_MM, WORTH_DEG, WORTH_SHARE = 0.2, 0.05, 0.02
+"""Changes of a check's room smaller than these are not worth telling."""
+
+
+@record
+class Effect:
+    """How one check changes: what it was and is."""
+
+    before: Check
+    after: Check
+
+    @property
+    def worse(self) -> bool:
+        """Whether it has less room to its limit."""
+        return (self.after.margin or 0.0) < (self.before.margin or 0.0)
+
+
+@record
+class Mend:
+    """One way to mend a line: the move in words, how it is made, the positions, what it does elsewhere, and what still fails."""
+
+    freedom: str
+    words: Words
+    how: tuple[Words, ...]
+    positions: tuple[Position, ...]
+    effects: tuple[Effect, ...]
+    failing: tuple[Check, ...]
+
+
+def mends_of(build: Build, option_id: str, line: Driveline) -> tuple[Mend, ...]:
+    """Each single freedom of a line that by itself brings it inside its limits, the smallest amount of it, with its effects."""
+    option = build.option(option_id)
+    before = evaluate(build, option_id)
+    found = []
+    for freedom in freedoms_of(build, option, line):
+        try:
+            solved = solve(build, option_id, line.id, (freedom,))
+        except InputError:
+            return ()
+        if isinstance(solved, Solution):
+            found.append(_mend(build, option, line, freedom, solved, before))
+    return tuple(sorted(found, key=lambda m: (len(m.failing), abs(len(m.effects)))))
+
+
+def _mend(build: Build, option: Option, line: Driveline, freedom: Freedom, solved: Solution, before: Evaluation) -> Mend:
+    change = solved.changes[0]
+    how: tuple[Words, ...] = ()
+    axle = axle_of(build, line)
+    if freedom.kind == "pinion" and axle is not None and root_of(build, axle.component).id == freedom.component:
+        how = tuple(m.words for m in means_of(Scene(build, option), axle, change.amount))
+    return Mend(
+        freedom.id,
+        change.words,
+        how,
+        solved.positions,
+        effects_of(before, solved.evaluation, line),
+        tuple(c for c in solved.upset if not c.code.startswith(f"line.{line.id}.")),
+    )
+
+
+def effects_of(before: Evaluation, after: Evaluation, line: Driveline | None = None) -> tuple[Effect, ...]:
+    """Checks that change by more than is worth telling, those that change their verdict first; without the line's own."""
+    found = []
+    was = {c.code: c for c in before.checks}
+    for check in after.checks:
+        then = was.get(check.code)
+        if then is None or (line and check.code.startswith(f"line.{line.id}.")):
+            continue
+        if then.verdict != check.verdict or _moved(then, check):
+            found.append(Effect(then, check))
+    order = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}
+    return tuple(sorted(found, key=lambda e: (e.before.verdict == e.after.verdict, order[e.after.verdict], e.after.code)))
+
+
+def _moved(before: Check, after: Check) -> bool:
+    if before.margin is None or after.margin is None:
+        return False
+    worth = {"mm": WORTH_MM, "deg": WORTH_DEG}.get(after.unit, WORTH_SHARE * max(abs(after.high or 0.0), abs(after.low or 0.0), 1.0))
+    return abs(after.margin - before.margin) > worth
+
+
+def trial_of(build: Build, option_id: str, positions: tuple[Position, ...]) -> Build:
+    """The build with some parts elsewhere in an option: for looking, nothing of it is kept."""
+    return with_option(build, with_positions(build.option(option_id), positions))

@@ -1,0 +1,54 @@
+"""A build with one axle somewhere in its travel: for looking only, nothing of it is kept."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from elmpeg.core.carrying import at_heights
+from elmpeg.core.evaluate import Evaluation, evaluate
+from elmpeg.core.laying import angles_of
+from elmpeg.core.model import Build, Position, with_option
+from elmpeg.core.pose import pose_of
+from elmpeg.core.record import record
+from elmpeg.core.rules.line_travel import binding_deg
+from elmpeg.core.rules.lines import LineState
+from elmpeg.core.scene import Scene
+from elmpeg.core.solving import with_positions
+from elmpeg.core.verdicts import Verdict, verdict_within
+
+
+@record
+class Raised:
+    """The build with an axle at a height and roll, what it evaluates to there, and the lines that follow the axle.
+
+    The joints of those lines are judged by how far they may bend in travel, not by
+    what is asked of them at ride height.
+    """
+
+    build: Build
+    evaluation: Evaluation
+    lines: tuple[LineState, ...]
+
+
+def raised(build: Build, option_id: str, axle_id: str, rise_mm: float, roll_deg: float) -> Raised:
+    """The build with an axle's centre risen and its right side up. Raises InputError out of reach, MissingError for no axle."""
+    axle, option = build.axle(axle_id), build.option(option_id)
+    scene = Scene(build, option)
+    there = at_heights(scene, axle, (rise_mm,), roll_deg)[0]
+    was, now = scene.placement(axle.component), there.placement(axle.component)
+    moved = with_positions(option, (Position(axle.component, pose_of(now)),))
+    wheels = tuple(replace(w, centre_mm=now.point(was.local(w.centre_mm))) if w.on == axle.component else w for w in build.wheels)
+    built = with_option(replace(build, wheels=wheels), moved)
+    found = evaluate(built, option_id)
+    following = {d.id for d in build.drivelines if d.axle == axle_id}
+    lines = tuple(_in_travel(there, state) if state.line.id in following else state for state in found.lines)
+    return Raised(built, replace(found, lines=lines), tuple(s for s in lines if s.line.id in following))
+
+
+def _in_travel(scene: Scene, state: LineState) -> LineState:
+    limits = binding_deg(scene, state.line)
+    margin = scene.build.limits.joints.near_margin_deg
+    verdicts: tuple[Verdict, ...] = tuple(
+        verdict_within(angle, None, limit, margin) for angle, limit in zip(angles_of(state.geometry), limits, strict=True)
+    )
+    return replace(state, verdicts=verdicts)

@@ -1,0 +1,194 @@
+"""An order for shafts as a page to send: PDF, and the same figures as JSON.
+
+Lengths stand in mm with inches beside them, since shaft makers work in both. A
+sheet that is not final says so across its head, and says why.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+from xml.sax.saxutils import escape
+
+from reportlab.lib import colors
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm as MM  # noqa: N812 - the library's name for a length
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.platypus import KeepInFrame, PageTemplate, Paragraph, Spacer, Table, TableStyle
+from reportlab.platypus.doctemplate import BaseDocTemplate
+from reportlab.platypus.frames import Frame
+
+from elmpeg.core.measuring import MM_PER_INCH
+from elmpeg.core.model import Build
+from elmpeg.core.ordering import OrderSheet, SheetLine
+
+FORMAT, VERSION = "elm-peg shaft order", 1
+MARGIN = 14 * MM
+SMALLEST_PT = 6.0
+_INCH = float(MM_PER_INCH)
+_INK, _SOFT, _LINE, _FAILS = colors.HexColor("#1e2a25"), colors.HexColor("#5c655c"), colors.HexColor("#b8b09c"), colors.HexColor("#a5281b")
+_UNITS = {"mm": "mm", "deg": "°", "rpm": "rpm"}
+
+
+def _fonts() -> None:
+    if "Vera" not in pdfmetrics.getRegisteredFontNames():
+        # The faces that the library ships; they cover the Latin letters that names are written in.
+        pdfmetrics.registerFont(TTFont("Vera", "Vera.ttf"))
+        pdfmetrics.registerFont(TTFont("VeraBd", "VeraBd.ttf"))
+
+
+def as_json(build: Build, sheet: OrderSheet) -> bytes:
+    """The order as JSON: lengths mm, angles deg, speeds rpm, each figure with its doubt and where it comes from."""
+    order = sheet.order
+    plain = {
+        "format": FORMAT,
+        "version": VERSION,
+        "build": {"id": build.id, "name": build.name, "vehicle": build.vehicle},
+        "line": sheet.line.name,
+        "option": sheet.option_name,
+        "maker": order.maker,
+        "lead_days": order.lead_days,
+        "due": sheet.due or None,
+        "state": order.state,
+        "steps": [{"state": s.state, "person": s.person, "at": s.taken_at, "note": s.note} for s in order.steps],
+        "final": bool(order.final),
+        "final_by": {"person": order.final.person, "at": order.final.taken_at} if order.final else None,
+        "not_final_because": list(sheet.blockers),
+        "changed_since_final": list(sheet.since_final),
+        "measured_how": order.measured_how,
+        "ride_height": order.height,
+        "ride_heights": list(sheet.heights),
+        "photographs": list(sheet.photos),
+        "note": order.note,
+        "shafts": [
+            {
+                "member": shaft.member,
+                "figures": [
+                    {"name": f.name, "value": f.value, "unit": f.unit, "sd": f.sd, "from": f.basis, "lacking": list(f.lacking)}
+                    for f in shaft.figures
+                ],
+                "chosen": dict(shaft.chosen),
+                "not_chosen": list(shaft.lacking),
+                "tapes": [
+                    {
+                        "text": r.text,
+                        "mm": r.value_mm,
+                        "tool": r.tool,
+                        "person": r.person,
+                        "at": r.taken_at,
+                        "stood": r.stance,
+                        "set_aside": r.dropped,
+                    }
+                    for r in shaft.readings
+                ],
+            }
+            for shaft in sheet.shafts
+        ],
+        "ordered_figures": [{"name": f.name, "value": f.value, "unit": f.unit, "sd": f.sd} for f in order.figures],
+    }
+    return json.dumps(plain, indent=1, ensure_ascii=False).encode()
+
+
+def as_pdf(build: Build, sheet: OrderSheet) -> bytes:
+    """The order as one page of A4; what does not fit at full size is set smaller, never cut."""
+    _fonts()
+    out = io.BytesIO()
+    width, height = A4[0] - 2 * MARGIN, A4[1] - 2 * MARGIN
+    document = BaseDocTemplate(
+        out,
+        pagesize=A4,
+        title=f"Shaft order, {sheet.line.name}",
+        author="Elm Peg",
+        leftMargin=MARGIN,
+        rightMargin=MARGIN,
+        topMargin=MARGIN,
+        bottomMargin=MARGIN,
+    )
+    document.addPageTemplates(PageTemplate("one", [Frame(MARGIN, MARGIN, width, height, 0, 0, 0, 0)]))
+    document.build([KeepInFrame(width, height, _story(build, sheet, width), mode="shrink")])
+    return out.getvalue()
+
+
+def _style(size: float, bold: bool = False, colour: colors.Color = _INK) -> ParagraphStyle:
+    return ParagraphStyle("s", fontName="VeraBd" if bold else "Vera", fontSize=size, leading=size * 1.3, textColor=colour)
+
+
+def _p(text: str, size: float = 8.5, bold: bool = False, colour: colors.Color = _INK) -> Paragraph:
+    return Paragraph(escape(text), _style(size, bold, colour))
+
+
+def _story(build: Build, sheet: OrderSheet, width: float) -> list[object]:
+    order = sheet.order
+    story: list[object] = [_p(f"Shaft order: {sheet.line.name}", 17, True), Spacer(1, 2 * MM), _p(f"{build.name}, {build.vehicle}", 10)]
+    if order.final:
+        story.append(_p(f"Final: called so by {order.final.person}, {order.final.taken_at[:10]}", 10, True))
+    else:
+        story.append(_p("NOT FINAL. Do not cut to these figures.", 12, True, _FAILS))
+        story += [_p(f"- {why}", 7.5, False, _FAILS) for why in sheet.blockers]
+    story += [_p(f"Changed since: {why}", 8, True, _FAILS) for why in sheet.since_final]
+    story.append(Spacer(1, 2 * MM))
+    facts = [
+        ("for", order.maker),
+        ("back in", f"{order.lead_days} days{f', by {sheet.due}' if sheet.due else ''}"),
+        ("position", f"“{sheet.option_name}”"),
+        ("measured", order.measured_how or "not written down"),
+        ("at", order.height or "not written down"),
+        ("state", "; ".join(f"{s.state} {s.taken_at[:10]} by {s.person}" for s in order.steps)),
+    ]
+    if sheet.heights:
+        facts.append(("ride heights", "; ".join(sheet.heights)))
+    if sheet.photos:
+        facts.append(("photographs", ", ".join(sheet.photos)))
+    if order.note:
+        facts.append(("note", order.note))
+    story.append(_table([[_p(k, 8, False, _SOFT), _p(v)] for k, v in facts], (26 * MM, width - 26 * MM)))
+    for shaft in sheet.shafts:
+        story += [Spacer(1, 3 * MM), _p(f"Shaft {shaft.member}", 12, True), Spacer(1, 1 * MM)]
+        rows = [[_p(h, 7.5, False, _SOFT) for h in ("figure", "value", "doubt", "comes from")]]
+        rows += [[_p(f.name, 9, f.unit == "mm"), _p(_value(f), 10, True), _p(_doubt(f)), _p(f.basis, 7.5)] for f in shaft.figures]
+        story.append(_table(rows, (50 * MM, 46 * MM, 24 * MM, width - 120 * MM), lined=True))
+        story.append(Spacer(1, 1 * MM))
+        story.append(_table([[_p(k, 8, False, _SOFT), _p(v)] for k, v in shaft.chosen], (32 * MM, width - 32 * MM)))
+        tapes = "; ".join(
+            f"{r.text} ({r.person}, {r.taken_at[:10]}, {'at ride height' if r.stance == 'ride' else 'on stands'}{', set aside' if r.dropped else ''})"
+            for r in shaft.readings
+        )
+        if tapes:
+            story.append(_p(f"Tapes: {tapes}", 7.5, False, _SOFT))
+    story += [
+        Spacer(1, 3 * MM),
+        _p(
+            "Lengths are from joint centre to joint centre. Driveshafts and steering shafts can kill when they fail: have them made, balanced and "
+            "fitted by qualified people, to the codes that hold where the vehicle is used.",
+            7.5,
+            False,
+            _SOFT,
+        ),
+    ]
+    return story
+
+
+def _table(rows: list[list[Paragraph]], widths: tuple[float, ...], lined: bool = False) -> Table:
+    style = [
+        ("VALIGN", (0, 0), (-1, -1), "TOP"),
+        ("LEFTPADDING", (0, 0), (-1, -1), 0),
+        ("TOPPADDING", (0, 0), (-1, -1), 1.2),
+        ("BOTTOMPADDING", (0, 0), (-1, -1), 1.2),
+    ]
+    if lined:
+        style.append(("LINEBELOW", (0, 0), (-1, -1), 0.4, _LINE))
+    return Table(rows, colWidths=widths, style=TableStyle(style), hAlign="LEFT")
+
+
+def _value(line: SheetLine) -> str:
+    if line.unit == "mm":
+        return f"{line.value:.1f} mm ({line.value / _INCH:.3f} in)"
+    return f"{line.value:.0f} rpm" if line.unit == "rpm" else f"{line.value:.1f}°"
+
+
+def _doubt(line: SheetLine) -> str:
+    if line.sd is None:
+        return ""
+    return f"± {max(line.sd, 0.1):.1f}{' mm' if line.unit == 'mm' else '°'}"
