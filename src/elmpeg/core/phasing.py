@@ -18,6 +18,8 @@ HALF_TURN_DEG = 180.0
 """A fork turned by half a turn is the same fork."""
 MOST_FREE = 2
 FINEST_DEG = 0.1
+WORTH, NOTHING_PCT = 1.02, 1e-4
+"""Forks stay as they are where turning them gains less than a fiftieth, or nothing that can be felt."""
 
 
 @record
@@ -30,7 +32,7 @@ class Phasing:
 
 
 def best_phases(laid: LaidLine, phases_deg: tuple[float, ...]) -> Phasing:
-    """The settings that leave the driven end turning most evenly, each from -90 up to 90 deg.
+    """The settings that leave the driven end turning most evenly, each from -90 up to 90 deg; those given, where they do as well.
 
     The forks of the last two shafts are searched; any before them stay as they are.
     """
@@ -46,6 +48,9 @@ def best_phases(laid: LaidLine, phases_deg: tuple[float, ...]) -> Phasing:
             best = _least(laid, best, free, [best[k] + around for k in free])
             width /= WINDOW / 2
     told = tuple(_told(v) for v in best)
+    now, then = (float(v) for v in _ripples(laid, np.array([phases_deg, told]))) if free else (0.0, 0.0)
+    if now <= then * WORTH + NOTHING_PCT:
+        told = phases_deg
     ripple = float(_ripples(laid, np.array([told]))[0])
     return Phasing(told, ripple, equivalent_angle_deg(ripple / 100))
 

@@ -39,8 +39,10 @@ GRID = {1: 41, 2: 11, 3: 7}
 """Places looked at along each of so many freedoms."""
 MISSES_FOLLOWED = 2
 STEP = {"mm": 0.5, "deg": 0.1}
-CLOSE_MARGIN_DEG = 0.1
-"""What counts as safely inside, as a joint's near margin does."""
+KEPT_CLEAR_DEG = (0.1, 0.0)
+"""Looked for first: inside by this much, as a joint's near margin is; then just inside."""
+HOPELESS = 4.0
+"""A miss so many times what staying clear costs is not mended by no longer staying clear."""
 STEEP = 100.0
 """Stands for a line that cannot run at all in some place."""
 
@@ -145,12 +147,12 @@ def moved(scene: Scene, freedoms: tuple[Freedom, ...], amounts: tuple[float, ...
     return scene
 
 
-def _misses(check: Check) -> float:
-    """How far a check is outside, 0 or less inside, as a share of what its limit is."""
+def _misses(check: Check, clear_deg: float) -> float:
+    """How far a check is outside, 0 or less inside, as a share of what its limit is; angles are to stay clear of theirs."""
     if check.value is None or (check.low is None and check.high is None):
         return 0.0
     scale = 1.0 if check.unit == "deg" else max(abs(check.high or 0.0), abs(check.low or 0.0), 1.0) / 4
-    keep = CLOSE_MARGIN_DEG if check.unit == "deg" else 0.0
+    keep = clear_deg if check.unit == "deg" else 0.0
     return (keep - margin_within(check.value, check.low, check.high)) / scale
 
 
@@ -161,6 +163,7 @@ class _Search:
         self.scene, self.line, self.tick = scene, line, tick
         self.base = self._checks([scene])[0] or ()
         self.codes = tuple(c.code for c in self.base)
+        self.clear_deg = KEPT_CLEAR_DEG[0]
 
     def _checks(self, scenes: list[Scene]) -> list[tuple[Check, ...] | None]:
         self.tick()
@@ -186,7 +189,7 @@ class _Search:
         rows = []
         for there in sound:
             checks = next(found) if there else None
-            by_code = {c.code: _misses(c) for c in checks} if checks else None
+            by_code = {c.code: _misses(c, self.clear_deg) for c in checks} if checks else None
             rows.append(steep if by_code is None else np.array([by_code.get(code, 0.0) for code in self.codes]))
         return rows
 
@@ -293,7 +296,7 @@ def solve(
     search = _Search(scene, line, tick)
     if not search.codes:
         raise InputError("line", "cannot be worked out yet; measure what it needs first")
-    if search.holds((), ()):
+    if all(_misses(c, 0.0) <= 0 for c in search.base):
         raise InputError("line", "is inside its limits already; there is nothing to mend")
     before = evaluate(build, option_id)
     total = sum(len(sets) for _, sets in _sets(freedoms))
@@ -303,20 +306,36 @@ def solve(
         sound: list[Solution] = []
         for chosen in sets:
             told(Progress(done, total, ", ".join(f.name for f in chosen)))
-            place, (miss, at) = search.found_in(chosen)
-            done += 1
+            for search.clear_deg in KEPT_CLEAR_DEG:
+                place, (miss, at) = search.found_in(chosen)
+                fine = search.told(chosen, place) if place is not None else None
+                if fine is not None and all(fine):
+                    sound.append(_solution(build, option, scene, chosen, fine, before))
+                    break
+                if miss > HOPELESS * search.clear_deg**2 * len(search.codes):
+                    break
             if miss < nearest[0]:
                 nearest = (miss, chosen, at)
-            fine = search.told(chosen, place) if place is not None else None
-            if fine is not None and all(fine):
-                sound.append(_solution(build, option, scene, chosen, fine, before))
+            done += 1
         told(Progress(done, total, ""))
         if sound:
-            return min(sound, key=lambda s: (len(s.upset), sum(abs(c.amount) / max(-c.freedom.low, c.freedom.high) for c in s.changes)))
+            return min(
+                sound,
+                key=lambda s: (
+                    len(s.upset),
+                    _close(s, line_id),
+                    sum(abs(c.amount) / max(-c.freedom.low, c.freedom.high) for c in s.changes),
+                ),
+            )
     _, chosen, at = nearest
     checks = judged([moved(scene, chosen, at)], line)[0]
-    stopping = tuple(c for c in checks if _misses(c) > 0)
+    stopping = tuple(c for c in checks if _misses(c, 0.0) > 0)
     return NoSolution(_changes(scene, chosen, at), stopping)
+
+
+def _close(solution: Solution, line_id: str) -> int:
+    """How many of the line's checks are near their limits in a solution."""
+    return sum(c.verdict == "near" for c in solution.evaluation.checks if c.code.startswith(f"line.{line_id}."))
 
 
 def _solution(

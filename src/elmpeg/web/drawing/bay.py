@@ -30,6 +30,8 @@ SMALL_PX: dict[View, tuple[float, float]] = {"side": (440.0, 190.0), "plan": (44
 CAPTION_PX = 26.0
 ZOOM_PX = (156.0, 56.0)
 """What the page lays over a drawing: its caption, and in the large one the zoom buttons in the right corner."""
+TRAVEL_PX = (560.0, 54.0)
+"""What the axle's slider takes of the large drawing, in its lower left corner."""
 MOST_SMALL_LABELS = 3
 SHARE_BELOW = 0.3
 """Share of a view's spare height that goes below the ground line."""
@@ -57,6 +59,8 @@ class BayScene:
     ghosts: tuple[Ghost, ...] = ()
     shown_check: str = ""
     """Code of the check that is opened, drawn with emphasis."""
+    framed_as: BayScene | None = None
+    """The scene whose whole vehicle the sheet is laid out for, so that it stays still while an axle travels."""
 
 
 def whole(scene: BayScene, view: View) -> Window:
@@ -85,17 +89,20 @@ def _outlines(scene: BayScene, view: View) -> list[tuple[tuple[float, float], ..
 def draw(scene: BayScene, view: View, show: Show, large: bool, window: Window | None = None) -> Markup:
     """One view as SVG. ``window`` narrows it; without one the whole vehicle is shown."""
     width, height = LARGE_PX if large else SMALL_PX[view]
-    projection = fitted(view, width, height, window or whole(scene, view).grown(0.035))
+    framed = scene.framed_as or scene
+    projection = fitted(view, width, height, window or whole(framed, view).grown(0.035))
     if window is None and view != "plan":
-        projection = _set_low(projection, whole(scene, view))
+        projection = _set_low(projection, whole(framed, view), TRAVEL_PX[1] if large and scene.build.axles else 0.0)
     return _Drawing(scene, projection, show, large).markup()
 
 
-def _set_low(projection: Projection, shown: Window) -> Projection:
-    """The same projection with most of the height it has to spare above the vehicle, where labels go, and little below the ground."""
+def _set_low(projection: Projection, shown: Window, kept_px: float) -> Projection:
+    """The same projection with most of the height it has to spare above the vehicle, where labels go, and little below the
+    ground but what the page lays over it there."""
     spare_mm = projection.window.top_mm - projection.window.bottom_mm - (shown.top_mm - shown.bottom_mm)
+    below_mm = max(spare_mm * SHARE_BELOW, min(spare_mm, kept_px / projection.px_per_mm))
     u, v = projection.centre_mm
-    return replace(projection, centre_mm=(u, v + spare_mm * (0.5 - SHARE_BELOW)))
+    return replace(projection, centre_mm=(u, v + spare_mm * 0.5 - below_mm))
 
 
 class _Drawing:
@@ -327,6 +334,9 @@ class _Drawing:
         self.sheet.cover([[(0, 0), (w if self.large else 60, 0), (w if self.large else 60, free), (0, free)]], HARD)
         if self.large:
             self.sheet.cover([[(w - ZOOM_PX[0], 0), (w, 0), (w, ZOOM_PX[1]), (w - ZOOM_PX[0], ZOOM_PX[1])]], HARD)
+            if self.build.axles:
+                h, (wide, high) = self.p.height_px, TRAVEL_PX
+                self.sheet.cover([[(0, h - high), (wide, h - high), (wide, h), (0, h)]], HARD)
             return self.labels
         return sorted(self.labels, key=lambda one: (one.gravity, one.code))[:MOST_SMALL_LABELS]
 

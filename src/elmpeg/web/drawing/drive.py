@@ -25,6 +25,8 @@ AXIS_SHARE = 0.2
 """How far an end's axis is drawn on beyond its joint, as a share of the line's length."""
 ONWARD_SHARE = 0.35
 CAPTION_PX = 24.0
+ABOVE_SHARE = 0.3
+"""Of the height from the ground to the line: what is left above it, where the caption stands."""
 STRETCHES = (1, 3, 6)
 """True to scale, and how many times larger bends are drawn on request."""
 
@@ -96,15 +98,13 @@ def draw_line(build: Build, evaluation: Evaluation, drawn: DrawnLine, view: View
 
 
 def _window(path: list[Pixel], ground_mm: float | None) -> Window:
-    """What the line takes up, down to the ground where that costs no scale."""
+    """What the line takes up, down to the ground where one is given."""
     us, vs = [q[0] for q in path], [q[1] for q in path]
     plain_ = Window(min(us), min(vs), max(us), max(vs)).grown(0.06)
     if ground_mm is None:
         return plain_
-    wide = plain_.right_mm - plain_.left_mm
-    high = wide * SHEET_PX[1] / SHEET_PX[0]
-    lowest, highest = ground_mm - 0.08 * high, plain_.top_mm + 0.12 * high
-    return Window(plain_.left_mm, lowest, plain_.right_mm, lowest + high) if highest - lowest <= high else plain_
+    high = plain_.top_mm - ground_mm
+    return Window(plain_.left_mm, ground_mm - 0.08 * high, plain_.right_mm, plain_.top_mm + ABOVE_SHARE * high)
 
 
 def _solids(build: Build, evaluation: Evaluation, view: View, p: Projection) -> list[str]:

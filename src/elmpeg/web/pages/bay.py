@@ -10,11 +10,13 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
 from elmpeg.core import edits
+from elmpeg.core.carrying import reach_of
 from elmpeg.core.checks import Check
 from elmpeg.core.errors import FieldError, InputError
 from elmpeg.core.evaluate import Evaluation, evaluate, placed_components
 from elmpeg.core.model import Build, Option
 from elmpeg.core.pose import FREEDOMS, Freedom, Pose
+from elmpeg.core.raised import Raised, raised
 from elmpeg.core.scene import assembly_of, pose_in, root_of
 from elmpeg.core.solids import View
 from elmpeg.core.vectors import Vec3
@@ -85,6 +87,23 @@ class BayState:
     turn: str
     check: str
     window: str
+    axle: str
+    rise: float
+    roll: float
+
+    @property
+    def travelling(self) -> bool:
+        """Whether an axle is shown away from ride height."""
+        return bool(self.axle and (self.rise or self.roll))
+
+
+def _figure(text: str, low: float, high: float) -> float:
+    """A figure of the page's own within its bounds; 0 for anything else."""
+    try:
+        value = float(text)
+    except ValueError:
+        return 0.0
+    return min(max(value, low), high) if math.isfinite(value) else 0.0
 
 
 def _state(desk: Desk, page: BuildPage) -> BayState:
@@ -98,6 +117,8 @@ def _state(desk: Desk, page: BuildPage) -> BayState:
     step, turn = desk.text("step"), desk.text("turn")
     abouts = {a.id for a in _abouts(build, page.option, part)}
     about = desk.text("about", edits.FRONT)
+    axle = next((a for a in build.axles if a.id == desk.text("axle")), build.axles[0] if build.axles else None)
+    reach = reach_of(build, axle) if axle else None
     return BayState(
         part=part,
         view=view if view in VIEWS else "side",
@@ -106,6 +127,9 @@ def _state(desk: Desk, page: BuildPage) -> BayState:
         turn=turn if turn in TURNS else TURNS[1],
         check=desk.text("check"),
         window=desk.text("window"),
+        axle=axle.id if axle else "",
+        rise=_figure(desk.text("rise"), -reach.droop_mm, reach.bump_mm) if reach else 0.0,
+        roll=_figure(desk.text("roll"), -axle.roll_deg, axle.roll_deg) if axle else 0.0,
     )
 
 
@@ -169,9 +193,12 @@ def _window(text: str) -> Window | None:
     return Window(left, bottom, right, top) if sane else None
 
 
-def views(desk: Desk, page: BuildPage, state: BayState, ghosts: tuple[Ghost, ...]) -> dict[View, Markup]:
-    """The three drawings, the chosen one large."""
+def views(desk: Desk, page: BuildPage, state: BayState, ghosts: tuple[Ghost, ...], there: Raised | None) -> dict[View, Markup]:
+    """The three drawings, the chosen one large; with an axle away from ride height where that is asked for."""
     scene = BayScene(page.build, page.evaluation, state.part, ghosts, state.check)
+    if there is not None:
+        at_ride = Ghost(page.evaluation.components, "is-ride")
+        scene = BayScene(there.build, there.evaluation, state.part, (*ghosts, at_ride), state.check, scene)
     return {v: draw(scene, v, desk.show, v == state.view, _window(state.window) if v == state.view else None) for v in VIEWS}
 
 
@@ -197,12 +224,21 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     root = root_of(at.build, state.part) if state.part else None
     agreed_pose = pose_in(at.build, at.build.option(at.build.agreed), root.id) if root and at.build.agreed and not at.agreed else None
     ghosts = _ghosts(desk, at)
+    there, reach_words = None, ""
+    if state.travelling:
+        try:
+            there = raised(at.build, at.option.id, state.axle, state.rise, state.roll)
+        except InputError as refused:
+            reach_words = refused.message
     return desk.render(
         "bay.html",
         outcome,
         page=at,
         state=state,
-        views=views(desk, at, state, ghosts),
+        views=views(desk, at, state, ghosts, there),
+        there=there,
+        reach_words=reach_words,
+        reach=reach_of(at.build, at.build.axle(state.axle)) if state.axle else None,
         ghosts=[g.class_ for g in ghosts],
         view_names=VIEW_NAMES,
         view_words=VIEW_WORDS,

@@ -47,7 +47,8 @@
     const datasets = data.curves.map((c) => line(c.name, c.values, tone(c.tone), c.dashed ? [7, 4] : [], 2.4));
     data.marks.forEach((m) => datasets.push(line(m.name, data.x.map(() => m.value), tone("fails"), [2, 3], 1.4)));
     const font = { family: "Atkinson Next", size: 13 };
-    const grid = { color: tone("line") }, ticks = (words) => ({ color: tone("soft"), font, callback: (v) => `${String(v).replace("-", "\u2212")}${unit(words)}` });
+    const grid = { color: tone("line") }, ticks = (words) => ({ color: tone("soft"), font, maxRotation: 0, includeBounds: false, callback: (v) => `${String(v).replace("-", "\u2212")}${words === "°" || words === "%" ? unit(words) : ""}` });
+    const named = (words, measure) => ({ display: measure !== "°" && measure !== "%", text: `${words}, ${measure}`, color: tone("soft"), font, padding: 0 });
     const chart = new Chart(canvas, {
       type: "line",
       data: { datasets },
@@ -56,8 +57,8 @@
         animation: false, responsive: true, maintainAspectRatio: false, parsing: false, normalized: true,
         interaction: { mode: "index", axis: "x", intersect: false },
         scales: {
-          x: { type: "linear", min: data.x[0], max: data.x[data.x.length - 1], grid, ticks: { ...ticks(data.x_unit), stepSize: data.x_unit === "°" ? 90 : undefined } },
-          y: { grid, ticks: { ...ticks(data.y_unit), maxTicksLimit: 6 } },
+          x: { type: "linear", min: data.x[0], max: data.x[data.x.length - 1], grid, title: named(data.x_name, data.x_unit), ticks: { ...ticks(data.x_unit), stepSize: data.x_unit === "°" ? 90 : undefined, includeBounds: data.x_unit === "°" } },
+          y: { grid, title: named(data.y_name, data.y_unit), ticks: { ...ticks(data.y_unit), maxTicksLimit: 6 } },
         },
         plugins: {
           marker: { at: data.at },
