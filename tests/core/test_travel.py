@@ -2,9 +2,12 @@
 
 import math
 import unittest
+from dataclasses import replace
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.optimize import least_squares
 
 from elmpeg.core.calc import Refused, answer
 from elmpeg.core.driveline import Joint
@@ -12,7 +15,7 @@ from elmpeg.core.errors import InputError
 from elmpeg.core.pose import Pose, rotate, rotation
 from elmpeg.core.shafts import Tube, critical_rpm, mass_kg, mount_rise_mm, perch_rise_mm
 from elmpeg.core.tolerances import ChainPart, chain_band
-from elmpeg.core.travel import Link, Suspension, axle_move, slip_range_mm, through_travel
+from elmpeg.core.travel import AxleMove, Leaf, Link, Suspension, axle_move, axle_moves, moved_point, slip_range_mm, through_travel
 from elmpeg.core.vectors import add, sub
 
 CENTRE = (1480.0, 0.0, 430.0)
@@ -163,3 +166,108 @@ class WedgesAndChains(unittest.TestCase):
         self.assertLessEqual(band.rss_centre_mm + band.rss_half_mm, band.worst_max_mm + 1e-9)
         self.assertGreaterEqual(band.rss_centre_mm - band.rss_half_mm, band.worst_min_mm - 1e-9)
         self.assertAlmostEqual(band.rss_centre_mm, (band.worst_min_mm + band.worst_max_mm) / 2)
+
+
+class LeafSprings(unittest.TestCase):
+    """A leaf spring as its equivalent arm; turned the wrong way round it would point the pinion away from the shaft."""
+
+    def spring(self, eye_half=600.0, shackle_half=600.0, ahead=True):
+        eye = (880.0, 505.0) if ahead else (2080.0, 505.0)
+        return Suspension("leaf", CENTRE, leaf=Leaf((1480.0, 505.0), eye, eye_half, shackle_half), apart_mm=1100.0)
+
+    @given(st.floats(-110, 110))
+    def test_the_seat_stays_on_an_arc_of_three_quarters_and_alike_halves_do_not_turn_it(self, step):
+        move = axle_move(self.spring(), step)
+        seat = (1480.0 + move.shift_mm[0], 505.0 + step)
+        self.assertAlmostEqual(math.dist(seat, (1480.0 - 450.0, 505.0)), 450.0, places=6)
+        self.assertEqual(move.pitch_deg, 0.0)
+
+    def test_unlike_halves_turn_the_seat_as_two_cantilevers_do(self):
+        """Reactions at the eyes go inversely with the halves, deflections with their cubes times that: solved here for the seat."""
+        a, b, rise = 700.0, 500.0, 40.0
+        front, rear = b * a**3, a * b**3
+        # Eyes keep their heights: rise - tilt a = k front, rise + tilt b = k rear, tilt being the seat's slope to the rear.
+        tilt, k = np.linalg.solve([[a, front], [-b, rear]], [rise, rise])
+        move = axle_move(self.spring(a, b), rise)
+        self.assertGreater(k, 0)
+        self.assertAlmostEqual(move.pitch_deg, -math.degrees(tilt), places=9)
+        self.assertGreater(move.pitch_deg, 0.0, "the longer half in front looks up in bump")
+        self.assertAlmostEqual(axle_move(self.spring(a, b, ahead=False), rise).pitch_deg, -move.pitch_deg)
+
+    def test_the_calculator_takes_it(self):
+        driveline = {"rpm": 2000, "input_axis": [1, 0, 0], "output_axis": [1, 0, 0], "phases_deg": [0], "school": "three_degree",
+                     "joints": [{"id": "J1", "xyz_mm": [0, 0, 520], "kind": "cardan"}, {"id": "J2", "xyz_mm": [1250, 0, 440], "kind": "cardan"}]}  # fmt: skip
+        leaf = {"seat_mm": [1480, 505], "eye_mm": [880, 505], "eye_half_mm": 600, "shackle_half_mm": 600}
+        travel = {"kind": "leaf", "axle_centre_mm": [1480, 0, 430], "leaf": leaf, "steps_mm": [0, 60]}
+        rest, up = answer("travel", {"driveline": driveline, "travel": travel})["steps"]
+        self.assertEqual(rest["slip_mm"], 0.0)
+        back = 450 - math.sqrt(450**2 - 60**2)
+        self.assertAlmostEqual(up["last_length_mm"], math.dist((1250 - back, 500), (0, 520)))
+        with self.assertRaises(Refused):
+            answer("travel", {"driveline": driveline, "travel": {**travel, "leaf": None}})
+
+
+class OneWheelUp(unittest.TestCase):
+    """The axle rolled: one wheel up, the other down."""
+
+    @given(st.floats(-80, 80), st.floats(-9, 9))
+    def test_points_of_the_axle_keep_their_distances_and_the_right_side_goes_up(self, step, roll):
+        suspension = replace(LINKED, apart_mm=900.0)
+        move = axle_move(suspension, step, roll)
+        left, right, nose = (1480.0, -450.0, 430.0), (1480.0, 450.0, 430.0), (1200.0, 30.0, 440.0)
+        moved = [moved_point(CENTRE, move, p) for p in (left, right, nose)]
+        for i, j in ((0, 1), (0, 2), (1, 2)):
+            self.assertAlmostEqual(math.dist(moved[i], moved[j]), math.dist((left, right, nose)[i], (left, right, nose)[j]), places=6)
+        self.assertAlmostEqual((moved[1][2] + moved[0][2]) / 2, 430 + step, places=6)
+        if roll > 0.01:
+            self.assertGreater(moved[1][2], moved[0][2])
+
+    def test_an_axle_on_trailing_arms_steers_towards_the_side_that_went_back(self):
+        """An arm already sloping down to the axle goes back as it rises: the risen side's wheel is further back."""
+        suspension = Suspension("swing", CENTRE, (820.0, 560.0), apart_mm=900.0)
+        move = axle_move(suspension, 0.0, 5.0)
+        right, left = (moved_point(CENTRE, move, (1480.0, y, 430.0)) for y in (450.0, -450.0))
+        self.assertGreater(right[0], left[0])
+        self.assertAlmostEqual(axle_move(suspension, 0.0, -5.0).yaw_deg, -move.yaw_deg)
+
+    def test_straight_up_it_only_rolls(self):
+        move = axle_move(Suspension("parallel", CENTRE, apart_mm=900.0), 30.0, 4.0)
+        self.assertEqual((move.pitch_deg, move.yaw_deg, move.roll_deg, move.shift_mm), (0.0, 0.0, 4.0, (0.0, 0.0, 30.0)))
+
+
+class Linkages(unittest.TestCase):
+    """Links followed by Newton's steps, against a general search and against the order they are asked in."""
+
+    def test_any_linkage_closes_and_the_order_of_steps_does_not_matter(self):
+        rng = np.random.default_rng(2)
+        for _ in range(40):
+            upper = Link(
+                (float(rng.uniform(700, 1000)), float(rng.uniform(520, 640))),
+                (float(rng.uniform(1400, 1520)), float(rng.uniform(520, 620))),
+            )
+            lower = Link(
+                (float(rng.uniform(600, 900)), float(rng.uniform(360, 430))), (float(rng.uniform(1440, 1520)), float(rng.uniform(340, 400)))
+            )
+            suspension = Suspension("four_link", CENTRE, upper=upper, lower=lower)
+            steps = (45.0, -60.0, 0.0, 20.0, -15.0)
+            together = axle_moves(suspension, steps)
+            for step, move in zip(steps, together, strict=True):
+                alone = axle_move(suspension, step)
+                self.assertAlmostEqual(alone.pitch_deg, move.pitch_deg, places=7)
+
+                def off(unknown, step=step, upper=upper, lower=lower):
+                    place = AxleMove((unknown[0], 0.0, step), unknown[1])
+                    ends = [moved_point(CENTRE, place, (k.axle_mm[0], 0.0, k.axle_mm[1])) for k in (upper, lower)]
+                    return [
+                        math.dist(e[::2], k.frame_mm) - math.dist(k.axle_mm, k.frame_mm) for e, k in zip(ends, (upper, lower), strict=True)
+                    ]
+
+                found = least_squares(off, [move.shift_mm[0] + 0.5, move.pitch_deg + 0.2], xtol=1e-14, ftol=1e-14)
+                self.assertAlmostEqual(found.x[0], move.shift_mm[0], places=4)
+                self.assertAlmostEqual(found.x[1], move.pitch_deg, places=4)
+
+    def test_links_that_would_lock_say_about_where(self):
+        short = Suspension("four_link", CENTRE, upper=Link((1380.0, 560.0), (1450.0, 560.0)), lower=Link((1390.0, 400.0), (1480.0, 370.0)))
+        with self.assertRaises(InputError) as refused:
+            axle_moves(short, (0.0, 150.0))
+        self.assertIn("lock at about", str(refused.exception))

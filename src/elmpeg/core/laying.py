@@ -8,6 +8,7 @@ from elmpeg.core.carrying import at_heights, wound_up
 from elmpeg.core.driveline import DrivelineMotion, Joint, LaidLine, driveline_motions, line_axes
 from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import judged_rpm
+from elmpeg.core.kept import Kept
 from elmpeg.core.line_parts import CarriedAxle, Driveline
 from elmpeg.core.model import Build
 from elmpeg.core.record import record
@@ -34,11 +35,18 @@ def axle_of(build: Build, line: Driveline) -> CarriedAxle | None:
 
 def joint_max_deg(build: Build, line: Driveline, index: int) -> float | None:
     """How far a joint bends at most: its own figure, else that of its shafts' joint size, None where nobody said."""
+    return _MOST.get((build.series, line), lambda: tuple(_most_deg(build, line, k) for k in range(len(line.joints))))[index]
+
+
+_MOST: Kept[tuple[float | None, ...]] = Kept(32)
+
+
+def _most_deg(build: Build, line: Driveline, index: int) -> float | None:
     own = line.joints[index].max_angle_deg
     if own is not None:
         return own
     sizes = {s.id: s.max_angle_deg for s in build.series}
-    beside = [sizes[s.series] for k in (index - 1, index) if k >= 0 and (s := line.shaft(k)) and s.series in sizes]
+    beside = [sizes[s.series] for k in (index - 1, index) if (s := line.shaft(k)) and s.series in sizes]
     return min(beside) if beside and line.joints[index].kind == "cardan" else None
 
 

@@ -11,7 +11,8 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable, Iterator
+import time
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Literal
 
@@ -37,7 +38,10 @@ FreedomKind = Literal["tail", "height", "sideways", "lengthwise", "pinion", "car
 MOST_TOGETHER = 3
 GRID = {1: 41, 2: 11, 3: 7}
 """Places looked at along each of so many freedoms."""
-MISSES_FOLLOWED = 2
+MISSES_FOLLOWED = {1: 2, 2: 2, 3: 1}
+"""Nearest misses followed downhill, by how many move together."""
+WITHIN_S = 4.0
+"""When this has passed, no further set is begun; those left are told as not looked at."""
 STEP = {"mm": 0.5, "deg": 0.1}
 KEPT_CLEAR_DEG = (0.1, 0.0)
 """Looked for first: inside by this much, as a joint's near margin is; then just inside."""
@@ -89,6 +93,8 @@ class NoSolution:
 
     nearest: tuple[Change, ...]
     stopped_by: tuple[Check, ...]
+    looked_at: int
+    of: int
 
 
 @record
@@ -161,37 +167,41 @@ class _Search:
 
     def __init__(self, scene: Scene, line: Driveline, tick: Callable[[], None]) -> None:
         self.scene, self.line, self.tick = scene, line, tick
-        self.base = self._checks([scene])[0] or ()
+        self.base = self._checks([scene], True)[0] or ()
         self.codes = tuple(c.code for c in self.base)
         self.clear_deg = KEPT_CLEAR_DEG[0]
 
-    def _checks(self, scenes: list[Scene]) -> list[tuple[Check, ...] | None]:
+    def _checks(self, scenes: list[Scene], travel: bool) -> list[tuple[Check, ...] | None]:
         self.tick()
         try:
-            return list(judged(scenes, self.line))
+            return list(judged(scenes, self.line, travel))
         except InputError:
             if len(scenes) == 1:
                 return [None]
-            return [one for scene in scenes for one in self._checks([scene])]
+            return [one for scene in scenes for one in self._checks([scene], travel)]
 
     def misses(self, freedoms: tuple[Freedom, ...], places: list[tuple[float, ...]]) -> list[NDArray[np.float64]]:
-        """By place: how far each check of the line is outside."""
-        scenes: list[Scene] = []
-        sound: list[bool] = []
+        """By place: how far each check of the line is outside. Travel is asked for only where all else is inside."""
+        scenes: list[Scene | None] = []
         for place in places:
             try:
                 scenes.append(moved(self.scene, freedoms, place))
-                sound.append(True)
             except InputError:
-                sound.append(False)
-        found = iter(self._checks(scenes) if scenes else [])
+                scenes.append(None)
         steep = np.full(max(1, len(self.codes)), STEEP)
-        rows = []
-        for there in sound:
-            checks = next(found) if there else None
-            by_code = {c.code: _misses(c, self.clear_deg) for c in checks} if checks else None
-            rows.append(steep if by_code is None else np.array([by_code.get(code, 0.0) for code in self.codes]))
+        rows = [steep for _ in places]
+        self._fill(rows, scenes, [n for n, scene in enumerate(scenes) if scene is not None], False)
+        self._fill(rows, scenes, [n for n, row in enumerate(rows) if np.all(row <= 0)], True)
         return rows
+
+    def _fill(self, rows: list[NDArray[np.float64]], scenes: list[Scene | None], wanted: list[int], travel: bool) -> None:
+        if not wanted:
+            return
+        there = [scene for n in wanted if (scene := scenes[n]) is not None]
+        for n, checks in zip(wanted, self._checks(there, travel), strict=True):
+            if checks is not None:
+                by_code = {c.code: _misses(c, self.clear_deg) for c in checks}
+                rows[n] = np.array([by_code.get(code, 0.0) for code in self.codes])
 
     def holds(self, freedoms: tuple[Freedom, ...], place: tuple[float, ...]) -> bool:
         """Whether every check of the line is inside there."""
@@ -208,7 +218,7 @@ class _Search:
             return min(inside, key=lambda p: _size(freedoms, p)), (0.0, inside[0])
         order = sorted(range(len(places)), key=lambda n: outside[n])
         best = (outside[order[0]], places[order[0]])
-        for n in order[:MISSES_FOLLOWED]:
+        for n in order[: MISSES_FOLLOWED[len(freedoms)]]:
             place, left = self._downhill(freedoms, places[n])
             if left < best[0]:
                 best = (left, place)
@@ -262,9 +272,14 @@ def _size(freedoms: tuple[Freedom, ...], place: tuple[float, ...]) -> float:
     return sum(abs(v) / max(abs(f.low), abs(f.high)) for f, v in zip(freedoms, place, strict=True))
 
 
-def _sets(freedoms: tuple[Freedom, ...]) -> Iterator[tuple[int, list[tuple[Freedom, ...]]]]:
-    for size in range(1, min(MOST_TOGETHER, len(freedoms)) + 1):
-        yield size, list(itertools.combinations(freedoms, size))
+def _sets(freedoms: tuple[Freedom, ...], size: int, missed: dict[frozenset[str], float]) -> list[tuple[Freedom, ...]]:
+    """All sets of a size, first those of which a smaller part came nearest."""
+
+    def promise(chosen: tuple[Freedom, ...]) -> float:
+        parts = itertools.combinations(chosen, size - 1)
+        return min((missed.get(frozenset(f.id for f in part), math.inf) for part in parts), default=math.inf)
+
+    return sorted(itertools.combinations(freedoms, size), key=promise)
 
 
 def solve(
@@ -299,12 +314,17 @@ def solve(
     if all(_misses(c, 0.0) <= 0 for c in search.base):
         raise InputError("line", "is inside its limits already; there is nothing to mend")
     before = evaluate(build, option_id)
-    total = sum(len(sets) for _, sets in _sets(freedoms))
+    started = time.monotonic()
+    sizes = range(1, min(MOST_TOGETHER, len(freedoms)) + 1)
+    total = sum(math.comb(len(freedoms), size) for size in sizes)
     done = 0
+    missed: dict[frozenset[str], float] = {}
     nearest: tuple[float, tuple[Freedom, ...], tuple[float, ...]] = (math.inf, (), ())
-    for _, sets in _sets(freedoms):
+    for size in sizes:
         sound: list[Solution] = []
-        for chosen in sets:
+        for chosen in _sets(freedoms, size, missed):
+            if time.monotonic() - started > WITHIN_S:
+                break
             told(Progress(done, total, ", ".join(f.name for f in chosen)))
             for search.clear_deg in KEPT_CLEAR_DEG:
                 place, (miss, at) = search.found_in(chosen)
@@ -314,6 +334,7 @@ def solve(
                     break
                 if miss > HOPELESS * search.clear_deg**2 * len(search.codes):
                     break
+            missed[frozenset(f.id for f in chosen)] = miss
             if miss < nearest[0]:
                 nearest = (miss, chosen, at)
             done += 1
@@ -330,7 +351,7 @@ def solve(
     _, chosen, at = nearest
     checks = judged([moved(scene, chosen, at)], line)[0]
     stopping = tuple(c for c in checks if _misses(c, 0.0) > 0)
-    return NoSolution(_changes(scene, chosen, at), stopping)
+    return NoSolution(_changes(scene, chosen, at), stopping, done, total)
 
 
 def _close(solution: Solution, line_id: str) -> int:

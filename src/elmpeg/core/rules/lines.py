@@ -78,22 +78,23 @@ class _Drafted:
     loose: tuple[Check, ...]
 
 
-def _drafted(scene: Scene, line: Driveline, at: LineAt) -> _Drafted:
+def _drafted(scene: Scene, line: Driveline, at: LineAt, travel: bool = True) -> _Drafted:
     limits, carried = scene.build.limits, bool(line.axle)
     bands = bands_of(scene.build, line, at.laid)
     drafts = [*_joint_drafts(scene, line, at, bands), *_member_drafts(limits, line, at)]
     told = len(drafts)
-    through, more, loose = travel_drafts(scene, line, at)
+    through, more, loose = travel_drafts(scene, line, at) if travel else (None, [], ())
     drafts += [*_layout_drafts(limits, line, at), *_load_drafts(limits, line, at, carried), *more]
     return _Drafted(at, bands, told, tuple(drafts), through, loose)
 
 
-def judged(scenes: list[Scene], line: Driveline) -> list[tuple[Check, ...]]:
-    """A line's checks in several scenes of one build, without doubt or remedies: quick enough to search with.
+def judged(scenes: list[Scene], line: Driveline, travel: bool = True) -> list[tuple[Check, ...]]:
+    """A line's checks in several scenes of one build, without doubt or remedies: quick enough to search with, and quicker still
+    without those of its travel.
 
     Raises InputError where it cannot run in one of them.
     """
-    found = [_drafted(at.scene, line, at) for at in lines_at(scenes, line)]
+    found = [_drafted(at.scene, line, at, travel) for at in lines_at(scenes, line)]
     return [(*(draft.tell(0.0) for draft in one.drafts), *one.loose) for one in found]
 
 

@@ -1,0 +1,186 @@
+"""The motion of crosses against a simulation that knows nothing of its formulas: rotation matrices and square ears alone.
+
+A wrong phase or a sideways bend that is left out shakes a vehicle apart; the
+sums here are what the whole Drive stage stands on.
+"""
+
+import math
+import unittest
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.optimize import brentq
+
+from elmpeg.core.driveline import Joint, LaidLine, driveline_motion, driveline_motions, line_axes, traces
+from elmpeg.core.phasing import best_phases, ripple_with
+
+
+def about(axis, angle):
+    """The matrix that turns by an angle about an axis, from its definition as an exponential's closed form."""
+    x, y, z = axis
+    k = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
+    return np.eye(3) + math.sin(angle) * k + (1 - math.cos(angle)) * k @ k
+
+
+def square_to(axis):
+    other = np.cross(axis, (0.3, -0.5, 0.81))
+    return other / np.linalg.norm(other)
+
+
+class Simulated:
+    """A line turned step by step: each cross keeps its two pairs of ears square, found by root search, not by any formula."""
+
+    def __init__(self, laid, phases):
+        self.axes = [np.array(a) for a in line_axes(laid.input_axis, laid.output_axis, laid.joints)]
+        self.kinds, self.phases = [j.kind for j in laid.joints], phases
+        self.ears = [square_to(self.axes[0])]
+        # Ears of each member at the start, one pair a side: near[k] takes the motion in, far[k] hands it on.
+        self.near, self.far = [None], [self.ears[0]]
+        for k, kind in enumerate(self.kinds):
+            arriving, leaving, driving = self.axes[k], self.axes[k + 1], self.far[k]
+            if kind == "cardan":
+                base = square_to(leaving)
+                turn = brentq(lambda a: float((about(leaving, a) @ base) @ driving), 0.0, math.pi)  # noqa: B023
+                taken = about(leaving, turn) @ base
+                if np.dot(np.cross(leaving, driving), taken) < 0:
+                    taken = -taken
+            else:
+                over = np.cross(arriving, leaving)
+                sine = np.linalg.norm(over)
+                taken = about(over / sine, math.atan2(sine, float(arriving @ leaving))) @ driving if sine > 1e-12 else driving
+            self.near.append(taken)
+            phase = math.radians(phases[k]) if k < len(phases) else 0.0
+            self.far.append(about(leaving, phase) @ taken)
+
+    def turned(self, theta):
+        """How far each member has turned when the input has turned by theta."""
+        angles, angle = [], theta
+        for k, kind in enumerate(self.kinds):
+            driving = about(self.axes[k], angle) @ self.far[k]
+            leaving, taken = self.axes[k + 1], self.near[k + 1]
+            if kind == "cardan":
+                square = lambda a: float((about(leaving, a) @ taken) @ driving)  # noqa: B023, E731
+                low, high = angle - math.pi / 2 + 1e-9, angle + math.pi / 2 - 1e-9
+                angle = brentq(square, low, high, xtol=1e-14)
+            angles.append(angle)
+        return angles
+
+    def figures(self, steps=480):
+        """Ripple and peak acceleration of each member by differences of the turned angles, per radian of input."""
+        h = 2 * math.pi / steps
+        turned = np.array([self.turned(k * h) for k in range(-1, steps + 2)])
+        speed = (turned[2:] - turned[:-2]) / (2 * h)
+        rate = (turned[2:] - 2 * turned[1:-1] + turned[:-2]) / h**2
+        return (speed.max(0) - speed.min(0)) / 2 * 100, np.abs(rate).max(0)
+
+
+def slope(side, plan):
+    return (1.0, math.tan(math.radians(plan)), -math.tan(math.radians(side)))
+
+
+CASES = {
+    "compound, forks in plane": (slope(2, 1), slope(5, -3), ((0, 0, 500), (1300, 60, 430)), ("cardan", "cardan"), (0.0,)),
+    "compound, forks 37 out": (slope(2, 1), slope(5, -3), ((0, 0, 500), (1300, 60, 430)), ("cardan", "cardan"), (37.0,)),
+    "two pieces, odd forks": (slope(3, 0), slope(8, 2), ((0, 0, 500), (900, 20, 470), (2000, -40, 380)), ("cardan",) * 3, (90.0, -23.0)),
+    "three shafts": (slope(1, 4), slope(-6, 5), ((0, 0, 500), (600, 9, 470), (1200, -40, 480), (1900, 30, 400)), ("cardan",) * 4, (12.0, 90.0, 45.0)),
+    "double joint first": (slope(0, 0), slope(1, 2), ((0, 0, 500), (800, 50, 380)), ("double_cardan", "cardan"), (15.0,)),
+    "constant velocity between": (slope(0, 3), slope(12, 2), ((0, 0, 500), (700, 50, 380), (1300, 0, 420)),
+                                  ("cardan", "constant_velocity", "cardan"), (30.0, 60.0)),
+    "steering, steep and far out of plane": (slope(35, 0), slope(2, 24), ((0, 0, 900), (260, 70, 740), (600, 190, 690)), ("cardan",) * 3, (64.0, -18.0)),
+}  # fmt: skip
+
+
+def laid_of(case):
+    first, last, places, kinds, phases = case
+    joints = tuple(Joint(f"J{k}", p, kind) for k, (p, kind) in enumerate(zip(places, kinds, strict=True)))
+    return LaidLine(first, last, joints), phases
+
+
+class AgainstSimulation(unittest.TestCase):
+    """Compound and two-piece lines, odd phases included."""
+
+    def test_ripple_and_acceleration_of_every_member(self):
+        for name, case in CASES.items():
+            laid, phases = laid_of(case)
+            motion = driveline_motion(3000, laid.input_axis, laid.output_axis, laid.joints, phases)
+            ripple, rate = Simulated(laid, phases).figures()
+            omega2 = (3000 * 2 * math.pi / 60) ** 2
+            for k, member in enumerate(motion.members):
+                with self.subTest(name, member=member.id):
+                    self.assertAlmostEqual(member.speed_ripple_pct, ripple[k], delta=5e-4 * max(1.0, ripple[k]))
+                    self.assertAlmostEqual(member.accel_peak_rad_s2, rate[k] * omega2, delta=6e-4 * max(50.0, rate[k] * omega2))
+
+    def test_the_forks_count(self):
+        """The same line with its forks set otherwise runs otherwise: the simulation is not blind to them."""
+        laid, _ = laid_of(CASES["compound, forks in plane"])
+        self.assertGreater(abs(Simulated(laid, (0.0,)).figures(180)[0][-1] - Simulated(laid, (60.0,)).figures(180)[0][-1]), 0.05)
+
+
+class ManyAtOnce(unittest.TestCase):
+    """Many lines asked together give what each gives alone."""
+
+    def test_the_same_to_the_last_figure(self):
+        rng = np.random.default_rng(4)
+        laid = []
+        for _ in range(25):
+            ends = [slope(*rng.uniform(-8, 8, 2)) for _ in range(2)]
+            joints = tuple(Joint(f"J{k}", (k * 700.0, *map(float, rng.uniform(-50, 50, 2)))) for k in range(3))
+            laid.append(LaidLine(ends[0], ends[1], joints))
+        together = driveline_motions(2500, tuple(laid), (90.0, 12.0))
+        for one, found in zip(laid, together, strict=True):
+            alone = driveline_motion(2500, one.input_axis, one.output_axis, one.joints, (90.0, 12.0))
+            for a, b in zip(alone.members, found.members, strict=True):
+                self.assertAlmostEqual(a.accel_peak_rad_s2, b.accel_peak_rad_s2, places=7)
+                self.assertAlmostEqual(a.speed_ripple_pct, b.speed_ripple_pct, places=9)
+
+    def test_none_asked_none_told(self):
+        self.assertEqual(driveline_motions(2500, (), ()), ())
+
+    def test_traces_are_what_the_figures_summarise(self):
+        laid, phases = laid_of(CASES["two pieces, odd forks"])
+        motion = driveline_motion(1800, laid.input_axis, laid.output_axis, laid.joints, phases)
+        for trace, member in zip(traces(1800, laid, phases), motion.members, strict=True):
+            self.assertAlmostEqual(
+                (max(trace.speeds) - min(trace.speeds)) * 50, member.speed_ripple_pct, delta=2e-3 * max(0.1, member.speed_ripple_pct)
+            )
+            self.assertAlmostEqual(
+                max(map(abs, trace.accels_rad_s2)), member.accel_peak_rad_s2, delta=2e-3 * max(1.0, member.accel_peak_rad_s2)
+            )
+
+
+class BestPhases(unittest.TestCase):
+    """How to set the forks so that joints undo each other."""
+
+    def test_two_joints_against_every_setting_to_the_degree(self):
+        for name in ("compound, forks 37 out", "compound, forks in plane"):
+            laid, _ = laid_of(CASES[name])
+            found = best_phases(laid, (37.0,))
+            least = min(ripple_with(laid, (float(p),)) for p in range(-90, 90))
+            self.assertLessEqual(found.ripple_pct, least * 1.02 + 1e-4, name)
+            searched = best_phases(laid, (-75.0,))
+            self.assertLessEqual(searched.ripple_pct, least + 1e-4, name)
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.floats(3, 15), st.floats(-12, 12), st.floats(-12, 12))
+    def test_equal_angles_in_turned_planes_are_undone_by_the_angle_between_the_planes(self, bend, roll_in, roll_out):
+        """Both joints bent alike, their planes turned against each other about the shaft: that turn is the phase, and nothing is left."""
+        tilt = np.array([math.cos(math.radians(bend)), 0.0, math.sin(math.radians(bend))])
+        first = about((1, 0, 0), math.radians(roll_in)) @ tilt
+        last = about((1, 0, 0), math.radians(roll_out)) @ tilt
+        laid = LaidLine(tuple(map(float, first)), tuple(map(float, last)), (Joint("A", (0, 0, 0)), Joint("B", (1000, 0, 0))))
+        found = best_phases(laid, (0.0,))
+        between = (roll_out - roll_in + 90) % 180 - 90
+        self.assertLess(found.ripple_pct, 0.02)
+        self.assertLess(abs((found.phases_deg[0] - between + 90) % 180 - 90), 0.8)
+
+    def test_two_shafts_against_a_coarse_look_at_all_settings(self):
+        laid, phases = laid_of(CASES["steering, steep and far out of plane"])
+        found = best_phases(laid, phases)
+        least = min(ripple_with(laid, (float(a), float(b))) for a in range(-90, 90, 6) for b in range(-90, 90, 6))
+        self.assertLess(found.ripple_pct, least + 1e-6)
+        self.assertLess(found.ripple_pct, ripple_with(laid, phases))
+
+    def test_forks_that_do_as_well_stay_as_they_are(self):
+        laid, _ = laid_of(CASES["double joint first"])
+        self.assertEqual(best_phases(laid, (12.5,)).phases_deg, (12.5,))

@@ -1,0 +1,283 @@
+"""What a line's checks say: load, schools, travel, slip, speed, ground. Each is what a shaft shop or an inspector would ask."""
+
+import math
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from elmpeg.core.carrying import at_heights, heights_mm, reach_of, suspension_of, wound_up
+from elmpeg.core.doubt import doubt_of
+from elmpeg.core.driveline import driveline_motion
+from elmpeg.core.errors import InputError
+from elmpeg.core.evaluate import evaluate
+from elmpeg.core.joint_limits import JointLimits, joint_bands, judged_rpm, speed_cap_deg
+from elmpeg.core.laying import angles_in, laid_line, lengths_of, steps_at
+from elmpeg.core.line_parts import LineJoint, TravelReading
+from elmpeg.core.model import Limits
+from elmpeg.core.pose import Pose
+from elmpeg.core.rules.lines import line_checks
+from elmpeg.core.shafts import Tube, critical_rpm
+from elmpeg.core.survey import Point
+from elmpeg.core.travel import through_travel
+from elmpeg.core.undersides import below_axis_mm, clearance_at, lowest
+from elmpeg.core.vectors import angle_deg, sub
+from tests.core.lines_shop import SHAFT, build, road, scene
+
+
+def checks(made, line_id="rear"):
+    found = line_checks(scene(made), made.driveline(line_id))
+    return {c.code.removeprefix(f"line.{line_id}."): c for c in found.checks}
+
+
+class UnderLoad(unittest.TestCase):
+    """The pinion winds up under drive and dips on the overrun."""
+
+    def test_a_pinion_in_front_of_its_axle_rises_by_the_allowance(self):
+        made = build()
+        rest, wound = (
+            laid_line(scene(made), made.driveline("rear")),
+            laid_line(wound_up(scene(made), made.axle("springs"), 2.0), made.driveline("rear")),
+        )
+        self.assertAlmostEqual(angle_deg(rest.output_axis, wound.output_axis), 2.0, places=9)
+        self.assertGreater(wound.joints[-1].xyz_mm[2], rest.joints[-1].xyz_mm[2])
+        self.assertAlmostEqual(math.dist(wound.joints[-1].xyz_mm, (2700, 0, 400)), math.dist(rest.joints[-1].xyz_mm, (2700, 0, 400)))
+
+    def test_one_behind_its_axle_dips(self):
+        made = build()
+        behind = replace(made, points=tuple(replace(p, xyz_mm=(300, 0, 20)) if p.id == "pin" else p for p in made.points))
+        wound = wound_up(scene(behind), made.axle("springs"), 2.0)
+        self.assertLess(wound.xyz("pin")[2], scene(behind).xyz("pin")[2])
+
+    def test_the_check_is_the_larger_of_drive_and_overrun(self):
+        made = build()
+        limits, line = made.limits.joints, made.driveline("rear")
+        peaks = []
+        for turn in (limits.windup_leaf_deg, -limits.windup_leaf_deg * limits.coast_share):
+            laid = laid_line(wound_up(scene(made), made.axle("springs"), turn), line)
+            peaks.append(driveline_motion(2400, laid.input_axis, laid.output_axis, laid.joints, (0.0,)).members[-1].accel_peak_rad_s2)
+        self.assertAlmostEqual(checks(made)["load.driven"].value, max(peaks), places=6)
+
+    def test_without_an_axle_nothing_is_said_of_load_or_travel(self):
+        bare = checks(replace(build(), drivelines=(replace(build().driveline("rear"), axle=""),)))
+        self.assertFalse([code for code in bare if code.split(".")[0] in ("load", "travel")])
+
+
+class Schools(unittest.TestCase):
+    """Named rule sets, each judged under drive."""
+
+    def test_equal_and_opposite(self):
+        made = build(arrangement="equal_opposite")
+        laid = laid_line(wound_up(scene(made), made.axle("springs"), 2.0), made.driveline("rear"))
+        one = driveline_motion(2400, laid.input_axis, laid.output_axis, laid.joints, (0.0,))
+        self.assertAlmostEqual(checks(made)["school.equal"].value, abs(one.joints[0].angle_deg - one.joints[1].angle_deg), places=9)
+
+    def test_a_pointed_pinion_may_hang_low_at_rest_by_what_it_winds_up(self):
+        kinds = (LineJoint("J1", "out", "double_cardan"), LineJoint("J2", "pin"))
+        pointed, plain = build(arrangement="pointed", joints=kinds), build(joints=kinds)
+        self.assertEqual(checks(pointed)["J2"].high, 3.0)
+        self.assertEqual(checks(plain)["J2"].high, 1.0)
+        self.assertEqual(checks(pointed)["school.pointed"].high, 1.0)
+        self.assertIn("wind", checks(pointed)["J2"].why.template)
+
+    def test_two_pieces_judge_the_first_shaft_and_the_second_as_if_alone(self):
+        made = build(
+            arrangement="two_piece",
+            joints=(LineJoint("J1", "out"), LineJoint("JC", "mid"), LineJoint("J2", "pin")),
+            phases_deg=(0.0, 90.0),
+            shafts=(),
+        )
+        made = replace(made, points=(*made.points, Point("mid", "carrier", "vehicle", "joint", (1900, 10, 462), (1, 0, 0), sd_mm=0.5)))
+        found = checks(made)
+        laid = laid_line(wound_up(scene(made), made.axle("springs"), 2.0), made.driveline("rear"))
+        a = driveline_motion(2400, laid.input_axis, laid.output_axis, laid.joints, (0.0, 90.0)).joints
+        self.assertAlmostEqual(found["school.first"].value, a[0].angle_deg)
+        self.assertAlmostEqual(found["school.equal"].value, abs(a[1].angle_deg - a[2].angle_deg))
+
+    def test_a_crawler_is_judged_at_its_crawling_speed(self):
+        """At 1200 rpm: sqrt(1000) / 125.66 rad = 14.42 deg, so the cap of 10 deg holds; at 2400 rpm uncapped it would be 7.2."""
+        limits = JointLimits()
+        laid = laid_line(scene(build()), build().driveline("rear"))
+        self.assertEqual([b.high_deg for b in joint_bands(laid.joints, 2400, "low_speed_crawler", limits)], [10.0, 10.0])
+        self.assertEqual(judged_rpm(2400, "low_speed_crawler", limits), 1200)
+        self.assertEqual(judged_rpm(800, "low_speed_crawler", limits), 800)
+        crawler = checks(replace(build(), limits=Limits(school="low_speed_crawler")))
+        self.assertAlmostEqual(checks(build())["accel.driven"].value / crawler["accel.driven"].value, 4.0, places=6)
+
+    def test_power_take_offs_go_by_their_speed_whatever_the_school(self):
+        laid = laid_line(scene(build()), build().driveline("rear"))
+        bands = joint_bands(laid.joints, 1000, "three_degree", JointLimits(), "power_take_off")
+        self.assertAlmostEqual(bands[0].high_deg, speed_cap_deg(1000, JointLimits()))
+
+    def test_steering_is_judged_by_what_the_hands_feel(self):
+        made = build(use="steering", axle="", shafts=(), rpm=60.0)
+        found = checks(made)
+        self.assertEqual(found["accel.driven"].unit, "pct")
+        self.assertEqual(found["J1"].high, 30.0)
+        self.assertNotIn("accel.J1-J2", found)
+        tight = replace(
+            made, drivelines=(replace(made.driveline("rear"), joints=(LineJoint("J1", "out", "cardan", 25.0), LineJoint("J2", "pin"))),)
+        )
+        self.assertEqual(checks(tight)["J1"].high, 25.0)
+
+    def test_a_lumpy_steering_shaft_is_told_how_to_set_its_fork(self):
+        made = build(
+            engine_pose=Pose(1000, 0, 500, 0, -14, 0),
+            axle_pose=Pose(2700, 0, 400, 0, -13, 0),
+            use="steering",
+            axle="",
+            shafts=(),
+            rpm=60.0,
+            phases_deg=(90.0,),
+        )
+        lumpy = replace(made, limits=replace(made.limits, joints=replace(made.limits.joints, steering_ripple_pct=1.0)))
+        check = evaluate(lumpy, "o").check("line.rear.accel.driven")
+        self.assertEqual(check.verdict, "fails")
+        turn, left = check.remedies[0].words.quantities
+        self.assertIn("Turn the far fork", check.remedies[0].words.template)
+        mended = replace(lumpy, drivelines=(replace(lumpy.driveline("rear"), phases_deg=(turn.value,)),))
+        self.assertAlmostEqual(evaluate(mended, "o").check("line.rear.accel.driven").value, left.value, places=6)
+        self.assertLess(left.value, check.value)
+
+
+class ThroughTravel(unittest.TestCase):
+    """The build's own line through travel against the calculator's, which knows no build."""
+
+    def test_the_same_angles_and_lengths_as_the_plain_computation(self):
+        made = build()
+        for axle_id in ("springs", "links"):
+            line, axle = replace(made.driveline("rear"), axle=axle_id), made.axle(axle_id)
+            here = scene(made)
+            laid = laid_line(here, line)
+            heights = heights_mm(made, axle, 9)
+            plain = through_travel(2400, laid.input_axis, laid.output_axis, laid.joints, (0.0,), suspension_of(here, axle), heights)
+            for step, built in zip(plain, steps_at(here, line, axle, tuple((h, 0.0) for h in heights)), strict=True):
+                self.assertAlmostEqual(step.last_length_mm, built.lengths_mm[-1], places=8)
+                for a, b in zip(step.angles_deg, built.angles_deg, strict=True):
+                    self.assertAlmostEqual(a, b, places=8)
+
+    def test_heights_run_from_droop_to_bump_with_ride_among_them(self):
+        made = build()
+        heights = heights_mm(made, made.axle("springs"))
+        self.assertEqual((len(heights), heights[0], heights[20], heights[-1]), (41, -90.0, 0.0, 80.0))
+
+    def test_readings_of_travel_count_over_what_was_entered(self):
+        made = build()
+        taken = tuple(
+            TravelReading(f"t{k}", "bump", str(v), v, "tape", "Pip", "2026-10-01T10:00:00", dropped)
+            for k, (v, dropped) in enumerate(((70.0, ""), (72.0, ""), (95.0, "bottomed")))
+        )
+        reach = reach_of(made, replace(made.axle("springs"), readings=taken))
+        self.assertEqual((reach.bump_mm, reach.droop_mm, reach.bump_readings, reach.droop_readings), (71.0, 90.0, 2, 0))
+
+    def test_a_joint_that_bends_too_far_in_travel_binds(self):
+        made = build(joints=(LineJoint("J1", "out", "cardan", 6.0), LineJoint("J2", "pin", "cardan", 6.0)))
+        check = checks(made)["travel.bind"]
+        worst = max(
+            a for h in (-90.0, 80.0) for a in steps_at(scene(made), made.driveline("rear"), made.axle("springs"), ((h, 0.0),))[0].angles_deg
+        )
+        self.assertAlmostEqual(check.value, worst)
+        self.assertEqual((check.high, check.verdict), (5.0, "fails"))
+
+    def test_slip_left_is_what_is_chosen_less_what_travel_uses(self):
+        made = build()
+        line, axle = made.driveline("rear"), made.axle("springs")
+        rest = lengths_of(laid_line(scene(made), line))[0]
+        # Finer than the check looks, so that an extreme between its heights would show.
+        lengths = [s.lengths_mm[0] - rest for s in steps_at(scene(made), line, axle, tuple((h, 0.0) for h in heights_mm(made, axle, 81)))]
+        left = min(60.0 + min(lengths), 50.0 - max(lengths))
+        self.assertAlmostEqual(checks(made)["travel.slip"].value, left, delta=0.2)
+        short = build(shafts=(replace(SHAFT, slip_in_mm=2.0),))
+        self.assertEqual(checks(short)["travel.slip"].verdict, "fails")
+        unknown = build(shafts=(replace(SHAFT, slip_in_mm=None),))
+        self.assertEqual(checks(unknown)["travel.slip"].verdict, "unknown")
+
+    def test_an_axle_out_of_reach_is_unknown_and_not_a_crash(self):
+        made = build()
+        far = replace(made, axles=tuple(replace(a, bump_mm=900.0) for a in made.axles))
+        check = checks(far)["travel.bind"]
+        self.assertEqual(check.verdict, "unknown")
+        self.assertIn("reach", check.why.template)
+
+    def test_one_wheel_up_is_among_what_is_judged(self):
+        made = build(joints=(LineJoint("J1", "out", "cardan", 20.0), LineJoint("J2", "pin", "cardan", 20.0)))
+        steep = replace(made, axles=tuple(replace(a, bump_mm=1.0, droop_mm=1.0, roll_deg=25.0, apart_mm=1000.0) for a in made.axles))
+        self.assertIn("wheel up", checks(steep)["travel.bind"].why.template)
+
+    def test_at_ride_height_nothing_moves(self):
+        made = build()
+        self.assertEqual(
+            steps_at(scene(made), made.driveline("rear"), made.axle("links"), ((0.0, 0.0),))[0].angles_deg,
+            angles_in(scene(made), made.driveline("rear")),
+        )
+
+    def test_a_missing_point_is_named(self):
+        made = build()
+        with self.assertRaises(InputError) as refused:
+            at_heights(scene(made), replace(made.axle("springs"), eye_point=""), (10.0,))
+        self.assertIn("fixed eye", str(refused.exception))
+
+
+class SpeedAndGround(unittest.TestCase):
+    """Whip and rocks."""
+
+    def test_the_tube_is_held_to_a_share_of_its_bending_speed_at_road_speed(self):
+        made = build(road=road())
+        check = checks(made)["tube.J1-J2"]
+        length = lengths_of(laid_line(scene(made), made.driveline("rear")))[0]
+        self.assertAlmostEqual(check.high, 0.75 * critical_rpm(Tube(length, 76.0, 2.0, "steel")))
+        self.assertAlmostEqual(check.value, 100 / 60 * 1000 / (math.pi * 0.8) * 4)
+
+    def test_a_tubes_underside_against_points_all_over_it(self):
+        rng = np.random.default_rng(3)
+        for _ in range(20):
+            along = np.array([1.0, *rng.uniform(-0.5, 0.5, 2)])
+            u = along / np.linalg.norm(along)
+            side = np.cross(u, (0, 0, 1.0))
+            side /= np.linalg.norm(side)
+            other = np.cross(u, side)
+            lowest_z = math.inf
+            for t in np.linspace(0, 2 * math.pi, 2000):
+                rim = 40.0 * (math.cos(t) * side + math.sin(t) * other)
+                # Slid along the tube until it stands over the same place along the vehicle.
+                rim = rim - u * rim[0] / u[0]
+                lowest_z = min(lowest_z, rim[2])
+            self.assertAlmostEqual(below_axis_mm(80.0, tuple(map(float, along))), -lowest_z, places=3)
+
+    def test_clearance_at_stations_and_the_lowest_point(self):
+        made = build()
+        line, laid = made.driveline("rear"), laid_line(scene(made), made.driveline("rear"))
+        a, b = (j.xyz_mm for j in laid.joints)
+        x = a[0] + 0.5 * (b[0] - a[0])
+        self.assertAlmostEqual(clearance_at(made, line, laid, x), (a[2] + b[2]) / 2 - below_axis_mm(76.0, sub(b, a)))
+        self.assertIsNone(clearance_at(made, line, laid, b[0] + 400))
+        # The medium joint sweeps 104 mm: its underside lies lower than the tube's.
+        self.assertAlmostEqual(lowest(made, line, laid).clearance_mm, min(a[2], b[2]) - 52.0)
+        self.assertAlmostEqual(clearance_at(made, line, laid, b[0]), b[2] - 52.0)
+        raised_ground = replace(made, datum=replace(made.datum, ground_z_mm=-30.0))
+        self.assertAlmostEqual(lowest(raised_ground, line, laid).clearance_mm, min(a[2], b[2]) - 22.0)
+
+    def test_without_a_tube_nothing_is_claimed(self):
+        made = build(shafts=())
+        self.assertIsNone(lowest(made, made.driveline("rear"), laid_line(scene(made), made.driveline("rear"))))
+        self.assertFalse([c for c in checks(made) if c.startswith(("tube", "ground"))])
+
+
+class Doubt(unittest.TestCase):
+    """Every figure of a line asked together has the doubt it has when asked alone."""
+
+    def test_against_one_figure_at_a_time(self):
+        made = build(arrangement="equal_opposite", road=road())
+        line, here = made.driveline("rear"), scene(made)
+        subject = ("out", "pin", "seat", "eye")
+        alone = {
+            "J1": lambda s: (angles_in(s, line)[0],),
+            "J2": lambda s: (angles_in(s, line)[1],),
+            "travel.bind": lambda s: (steps_at(s, line, made.axle("springs"), ((80.0, 0.0),))[0].angles_deg[1],),
+            "ground.low": lambda s: (lowest(made, line, laid_line(s, line)).clearance_mm,),
+        }
+        found = checks(made)
+        for code, measure in alone.items():
+            with self.subTest(code):
+                self.assertAlmostEqual(found[code].sd, doubt_of(here, subject, measure, measure(here)).sds[0], places=9)
+        self.assertTrue(any(r.point == "eye" and r.share > 0 for r in found["travel.bind"].rests_on), "travel rests on the spring's eye")
