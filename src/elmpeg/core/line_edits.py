@@ -119,10 +119,11 @@ def _said(build: Build, line: Driveline, said: SaidLine) -> Driveline:
 
 
 def _named(line: Driveline, said: tuple[SaidJoint, ...]) -> tuple[LineJoint, ...]:
-    """Joints keep their names at points that they had; new ones get the next free letter and number."""
+    """Joints keep their names at points that they had; new ones get the next free letter and number, never that of one taken
+    out, so that what was taped to the old one is not read as taped to the new."""
     before = {j.point: j.id for j in line.joints}
     letter = line.joints[0].id[:1] if line.joints else (line.name[:1].upper() if ID.fullmatch(line.name[:1].upper() or "-") else "J")
-    taken = {before[j.point] for j in said if j.point in before}
+    taken = set(before.values())
     free = (f"{letter}{n}" for n in range(1, 100) if f"{letter}{n}" not in taken)
     return tuple(LineJoint(before.get(j.point) or next(free), j.point, j.kind, j.max_angle_deg) for j in said)
 

@@ -5,12 +5,15 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import get_args
 
+from scipy.optimize import brentq
+
 from elmpeg.core.checks import Check
 from elmpeg.core.errors import InputError
-from elmpeg.core.laying import axle_of, laid_line, lengths_of
+from elmpeg.core.laying import laid_line, lengths_of, lines_at
 from elmpeg.core.line_parts import Driveline, LineJoint, Shaft, Way
 from elmpeg.core.model import Build, Option
 from elmpeg.core.phasing import best_phases
+from elmpeg.core.pose import pose_of, turned_about
 from elmpeg.core.quantities import Words, deg, mm, words
 from elmpeg.core.record import record
 from elmpeg.core.rules.line_travel import safe_rpm, shaft_rpm
@@ -30,6 +33,9 @@ CARRIER_SHARE = 0.5
 CARRIER_BEND_DEG = 0.75
 """What the first shaft is bent by, so that its needles roll."""
 TRIAL_POINT = "trial carrier"
+STEEPEST_TURN_DEG = 25.0
+LEAST_TOLD_DEG = 0.05
+"""How far a pinion is turned in search of pointing straight, and what is worth telling of it."""
 
 
 @record
@@ -100,7 +106,7 @@ def _row(build: Build, option: Option, line: Driveline, way: Way) -> WayRow:
         safe_kmh=safe / road.rpm_per_kmh if road else None,
         lengths_mm=lengths,
         parts=_parts(way),
-        to_build=_to_build(tried, line, joined, way, found.state),
+        to_build=_to_build(scene, line, joined, way, found.state),
     )
 
 
@@ -152,7 +158,7 @@ def _parts(way: Way) -> tuple[str, ...]:
     return ("1 shaft", "1 double cardan joint", "1 cardan joint", "1 slip")
 
 
-def _to_build(build: Build, line: Driveline, joined: Driveline, way: Way, state: LineState) -> tuple[Words, ...]:
+def _to_build(scene: Scene, line: Driveline, joined: Driveline, way: Way, state: LineState) -> tuple[Words, ...]:
     if way == way_now(line):
         return (words("Nothing more: it is joined so."),)
     if way == "one_piece":
@@ -165,25 +171,40 @@ def _to_build(build: Build, line: Driveline, joined: Driveline, way: Way, state:
             words("A crossmember and bracket for the carrier, its joint at X {0}, Z {1}.", mm(x), mm(z)),
         )
     bent = state.motion.joints[-1]
-    axle = axle_of(build, line)
-    rise = build.limits.joints.windup_deg(axle.kind) if axle else 0.0
     found = [words("A shaft of {0} with a double joint at the drive end.", mm(lengths_of(state.geometry)[0]))]
-    turn = _to_point(state, rise)
-    if abs(turn) > 0.05:
+    turn = _to_point(scene, joined)
+    if turn is not None and abs(turn) > LEAST_TOLD_DEG:
         found.append(
             words(f"The pinion turned {'up' if turn > 0 else 'down'} {{0}} to point at the double joint under drive.", deg(abs(turn)))
         )
-    if abs(bent.plan_deg) > build.limits.joints.lone_cardan_deg:
+    if abs(bent.plan_deg) > scene.build.limits.joints.lone_cardan_deg:
         found.append(words("The axle or the output moved sideways: {0} stays in plan, whatever the pinion does.", deg(abs(bent.plan_deg))))
     return tuple(found)
 
 
-def _to_point(state: LineState, windup_deg: float) -> float:
-    """How far the pinion's nose must come up, at rest, to point at the double joint with its wind-up added."""
-    under_drive = state.drive.joints[-1].side_deg
-    # A pinion that looks forward slopes tail down when its nose is up; one that looks rearward the other way.
-    looks_forward = state.geometry.output_axis[0] > 0
-    return -under_drive if looks_forward else under_drive
+def _to_point(scene: Scene, joined: Driveline) -> float | None:
+    """How far the pinion's nose must come up, at rest, to point at the double joint with its wind-up added.
+
+    The pinion's joint moves as its axle turns, so it is searched for; None where the
+    driven end is part of the vehicle or no turn does it.
+    """
+    driven = scene.declared(joined.joints[-1].point).on
+    if driven == VEHICLE:
+        return None
+    root = scene.root(driven)
+    pose = pose_of(scene.placement(root))
+
+    def left_over(pitch_deg: float) -> float:
+        turned_scene = scene.with_pose(root, turned_about(pose, "pitch", pitch_deg))
+        return lines_at([turned_scene], joined)[0].drive.joints[-1].side_deg
+
+    try:
+        pitch = float(brentq(left_over, -STEEPEST_TURN_DEG, STEEPEST_TURN_DEG, xtol=1e-6))
+    except (InputError, ValueError):
+        return None
+    # Front side up is the positive turn: a pinion in front of its axle looks up with it, one behind it down.
+    ahead = scene.xyz(joined.joints[-1].point)[0] < scene.placement(root).origin_mm[0]
+    return pitch if ahead else -pitch
 
 
 def best_way(rows: tuple[WayRow, ...]) -> WayRow | None:

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from elmpeg.core import line_edits, order_edits
 from elmpeg.core.line_parts import CarriedAxle, ControlLink, Driveline, LengthReading, LineJoint, LineRoad, Shaft, TravelReading
-from elmpeg.core.model import Build, Component, Room, SolidRef, with_item
+from elmpeg.core.model import Build, Component, with_item
 from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder
 from elmpeg.core.survey import VEHICLE, Point, Reading
@@ -104,14 +104,12 @@ def with_lines(build: Build) -> Build:
         use="steering",
     )
     lines = with_item(with_item(build.drivelines, rear), front)
-    room = Room("steering-head", "Steering column to head", SolidRef("column", "tube"), SolidRef("engine", "head"), 40.0, 3.0, "heat")
     return replace(
         build,
         components=(*build.components, _COLUMN, _BOX),
         points=(*build.points, *_points()),
         axles=(_REAR, _FRONT),
         drivelines=(*lines, steering),
-        rooms=(*build.rooms, room),
         wheels=tuple(replace(w, on="rear-axle" if w.centre_mm[0] > 1000 else "front-axle") for w in build.wheels),
     )
 
