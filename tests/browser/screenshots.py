@@ -20,10 +20,11 @@ VIEWS = (
     ("patterns", "/builds/cairn-2/patterns?option=low&plate=seat-marked&studs=runner", (1280, 800)),
     ("plates", "/builds/cairn-2/plates?option=low", (1280, 800)),
     ("shelf", "/shelf?build=cairn-2&option=low", (1280, 800)),
-    ("drive", "/builds/cairn-2/drive?option=low", (1280, 800)),
+    ("drive", "/builds/cairn-2/drive?option=low&line=rear", (1280, 800)),
+    ("drive-travel", "/builds/cairn-2/drive/travel?option=low&line=rear&rise=60", (1280, 800)),
+    ("drive-ways", "/builds/dynamo/drive/ways?option=after", (1280, 800)),
+    ("drive-order", "/builds/cairn-2/drive/order?option=lifted&line=rear", (1280, 800)),
     ("fit", "/builds/cairn-2/fit?round=round-2", (1280, 800)),
-    ("history", "/builds/cairn-2/history", (1280, 800)),
-    ("kit", "/kit", (1280, 800)),
 )
 
 
@@ -41,13 +42,12 @@ def main() -> None:
             settled(page)
             page.screenshot(path=FOLDER / f"{name}.png")
         page = live.page("teo")
-        page.goto("/me")
-        page.select_option("#theme", "dark")
-        page.click("text=Keep")
+        page.goto("/builds/cairn-2/drive/mend?option=low&line=rear")
+        page.wait_for_selector("#single .joint-card")
+        page.click("text=Find the smallest change")
+        page.wait_for_selector(".solve .answer-words", timeout=15000)
         settled(page)
-        page.goto("/builds/cairn-2/bay?option=low")
-        settled(page)
-        page.screenshot(path=FOLDER / "bay-night.png")
+        page.screenshot(path=FOLDER / "drive-mend.png")
     finally:
         live.close()
         chromium.close()

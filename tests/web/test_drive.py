@@ -131,7 +131,7 @@ class Travel(Drive):
         self.assertEqual(self.shop.shop.builds.head("cairn-2").number, before)
 
     def test_a_line_without_an_axle_says_what_to_do(self):
-        self.assertIn("Cannot be worked out yet", self.page("bookworm/drive/travel"))
+        self.assertIn("Cannot be worked out yet", self.page("bookworm/drive/shafts"))
         self.assertIn("follows no axle yet", self.page("cairn-2/drive/travel?option=low&line=steering"))
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from typing import Literal
 
 from elmpeg.core.record import record
 
+_PLACE = re.compile(r"\{(\d+)\}")
 Unit = Literal["mm", "deg", "rad_s2", "pct", "rpm", "count"]
 
 
@@ -39,6 +41,13 @@ def deg(value: float, sd: float | None = None) -> Quantity:
 def words(template: str, *quantities: Quantity) -> Words:
     """A sentence and the quantities that stand in it."""
     return Words(template, quantities)
+
+
+def joined(first: Words, second: Words) -> Words:
+    """Two sentences as one text; the second's places count on from the first's."""
+    offset = len(first.quantities)
+    moved = _PLACE.sub(lambda found: f"{{{int(found[1]) + offset}}}", second.template)
+    return Words(f"{first.template} {moved}", (*first.quantities, *second.quantities))
 
 
 def capitalised(text: str) -> str:

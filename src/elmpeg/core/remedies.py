@@ -1,8 +1,8 @@
 """Which way and how far to move something so that a driveline's joints come inside their limits.
 
 A search over the same angles that the checks use: the rear mount raised or lowered
-with the front mounts as the hinge, and the driven component rolled about its own
-cross line.
+with the front mounts as the hinge, the driven component rolled about its own
+cross line, a carrier bearing raised or lowered.
 """
 
 from __future__ import annotations
@@ -13,11 +13,12 @@ from collections.abc import Callable
 from elmpeg.core.checks import Remedy
 from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import JointBand
-from elmpeg.core.laying import angles_in
+from elmpeg.core.laying import angles_in, axle_of
 from elmpeg.core.line_parts import Driveline
 from elmpeg.core.model import Mount
+from elmpeg.core.pinion_means import means_of
 from elmpeg.core.pose import Pose, pose_of, turned_about
-from elmpeg.core.quantities import deg, mm, words
+from elmpeg.core.quantities import deg, joined, mm, words
 from elmpeg.core.record import record
 from elmpeg.core.scene import Scene, assembly_of, root_of
 from elmpeg.core.survey import VEHICLE
@@ -115,8 +116,28 @@ def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], j
             ahead = scene.xyz(line.joints[-1].point)[0] < scene.placement(root).origin_mm[0]
             way = "up" if (move.amount > 0) == ahead else "down"
             said = words(f"Roll the pinion {way} {{0}}{_but(move)}.", deg(abs(move.amount)))
-            found.append((move, Remedy(said, root, rolled(move.amount))))
+            axle = axle_of(scene.build, line)
+            how = next((m for m in means_of(scene, axle, move.amount) if m.sound), None) if axle and axle.component == root else None
+            found.append((move, Remedy(joined(said, how.words) if how else said, root, rolled(move.amount))))
+    for joint in line.joints[1:-1]:
+        carried = scene.declared(joint.point).on
+        if carried not in (VEHICLE, drive, driven) and root_of(scene.build, carried).movable:
+            found += _carrier_remedy(scene, line, bands, joint_index, root_of(scene.build, carried).id)
     return tuple(remedy for _, remedy in sorted(found, key=lambda f: bool(f[0].puts_out)))
+
+
+def _carrier_remedy(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], joint_index: int, root: str) -> list[tuple[Move, Remedy]]:
+    """The carrier bearing raised or lowered."""
+    pose = pose_of(scene.placement(root))
+
+    def at(rise: float) -> Pose:
+        return pose.with_value("z", pose.z_mm + rise)
+
+    move = _smallest(lambda rise: scene.with_pose(root, at(rise)), line, bands, joint_index, MOST_RISE_MM, STEP_RISE_MM)
+    if move is None:
+        return []
+    said = words(f"{'Raise' if move.amount > 0 else 'Lower'} the carrier {{0}}{_but(move)}.", mm(abs(move.amount)))
+    return [(move, Remedy(said, root, at(move.amount)))]
 
 
 def _smallest(

@@ -12,8 +12,12 @@ from elmpeg.web.showing import Show
 _FIELDS = {
     "x_mm": "X", "y_mm": "Y", "z_mm": "Z", "roll_deg": "roll", "pitch_deg": "pitch", "yaw_deg": "yaw", "pieces": "stack",
     "agreed": "agreed option", "name": "name", "school": "joint angle school", "text": "as typed", "value": "value",
+    "rpm": "speed, rpm", "phases_deg": "forks", "arrangement": "school", "steps": "state", "joints": "joints", "shafts": "shafts",
 }  # fmt: skip
 _LISTS = {"options", "positions", "pose", "stacks", "rounds", "measured", "measured_points", "findings", "limits", "components", "points"}
+_LISTS |= {"drivelines", "axles", "orders", "lengths", "series", "readings"}
+_PLAIN = ("rpm", "share", "kmh", "days", "ratio", "pct", "rad_s2", "ends")
+"""Ends of the names of figures that are no lengths."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +42,7 @@ def in_words(conflict: Conflict, show: Show) -> list[ClashRow]:
 
 
 def _names(build: Build) -> dict[str, str]:
-    groups = (build.options, build.components, build.mounts, build.points, build.drivelines)
+    groups = (build.options, build.components, build.mounts, build.points, build.drivelines, build.axles, build.series)
     named = {item.id: item.name for group in groups for item in group}
     return {**named, **{r.id: f"round {r.number}" for r in build.rounds}}
 
@@ -47,11 +51,13 @@ def _value(value: Any, field: str, show: Show) -> str:
     if value is None:
         return "nothing"
     if isinstance(value, int | float) and not isinstance(value, bool):
+        if field.endswith(_PLAIN):
+            return f"{value:g}"
         return str(show.value(float(value), "deg" if field.endswith("_deg") else "mm"))
     if isinstance(value, list):
-        return " + ".join(_value(v, "", show) for v in value) or "nothing"
+        return " + ".join(_value(v, field if field.endswith("_deg") else "", show) for v in value) or "nothing"
     if isinstance(value, dict):
         if "count" in value and "name" in value:
             return f"{value['count']} × {value['name']}"
-        return str(value.get("text") or value.get("words") or value.get("name") or "changed")
+        return str(value.get("text") or value.get("words") or value.get("name") or value.get("state") or "changed")
     return str(value)

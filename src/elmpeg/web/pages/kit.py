@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 from fastapi import APIRouter, HTTPException
 from fastapi.responses import Response
 
 from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.quantities import deg, mm, words
 from elmpeg.core.verdicts import Verdict
+from elmpeg.web.drawing.charts import Chart, Curve, Mark, plain
 from elmpeg.web.pages.bay import Row
 from elmpeg.web.security import ReadDesk
 
@@ -39,4 +42,10 @@ def show(desk: ReadDesk) -> Response:
     if not desk.person.leads:
         raise HTTPException(403, "The kit is for leads.")
     samples: tuple[tuple[Verdict, float | None], ...] = (("fails", 4.1), ("near", 2.9), ("unknown", None), ("holds", 1.9))
-    return desk.render("kit.html", rows=[_sample(v, value) for v, value in samples])
+    turn = tuple(float(k) for k in range(0, 361, 5))
+    curves = (
+        Curve("at rest", plain([0.3 * math.cos(math.radians(2 * t)) for t in turn])),
+        Curve("coast", plain([0.2 * math.sin(math.radians(2 * t)) for t in turn]), "elm", True),
+    )
+    chart = Chart("over one revolution", "turn", "°", turn, "speed", "%", curves, (Mark("at most", 0.35),), 90.0)
+    return desk.render("kit.html", rows=[_sample(v, value) for v, value in samples], chart=chart)

@@ -40,3 +40,15 @@
     if (menu && !menu.contains(event.target)) menu.open = false;
   });
 })();
+
+// A slider in somebody's hand keeps its place while the page follows a step behind.
+(() => {
+  const moved = new WeakMap();
+  const slider = (element) => element && element.matches && element.matches("input[type=range]");
+  document.addEventListener("input", (event) => { if (slider(event.target)) moved.set(event.target, event.target.value); }, true);
+  document.addEventListener("focusout", (event) => { if (slider(event.target)) moved.delete(event.target); });
+  document.addEventListener("htmx:afterSwap", () => {
+    const held = document.activeElement;
+    if (slider(held) && moved.has(held)) held.value = moved.get(held);
+  });
+})();
