@@ -6,6 +6,8 @@ front side rises, whichever way its pinion looks; on the overrun it dips.
 
 from __future__ import annotations
 
+import math
+
 from elmpeg.core.errors import InputError
 from elmpeg.core.line_parts import CarriedAxle
 from elmpeg.core.model import Build
@@ -14,7 +16,7 @@ from elmpeg.core.record import record
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import VEHICLE
 from elmpeg.core.travel import AxleMove, Leaf, Link, SidePoint, Suspension, axle_moves
-from elmpeg.core.vectors import add, norm, sub
+from elmpeg.core.vectors import add
 
 STEPS = 41
 """Heights from full droop to full bump at which travel is shown."""
@@ -80,7 +82,7 @@ def suspension_of(scene: Scene, axle: CarriedAxle) -> Suspension:
         return Suspension("swing", centre, side(axle.pivot_point, "the arm's pivot"), apart_mm=axle.apart_mm)
     if axle.kind == "leaf":
         seat, eye = side(axle.seat_point, "the spring's seat"), side(axle.eye_point, "the fixed eye")
-        near = norm(sub(scene.xyz(axle.eye_point), scene.xyz(axle.seat_point)))
+        near = math.dist(seat, eye)
         return Suspension("leaf", centre, leaf=Leaf(seat, eye, near, axle.shackle_half_mm or near), apart_mm=axle.apart_mm)
     if axle.kind == "four_link":
         if axle.upper is None or axle.lower is None:

@@ -8,7 +8,7 @@ what each reading brings, and these add up as independent doubts do.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from elmpeg.core.checks import Bears, RestsOn
 from elmpeg.core.record import record
@@ -17,6 +17,7 @@ from elmpeg.core.vectors import Vec3, any_perpendicular, cross, scale, turned, u
 
 LEVEL_ROW = "\0level:"
 """Marks a levelling among the names of points, which cannot begin so."""
+ALL_WAYS = "xyza"
 SLIGHT = 1e-6
 """Share of the doubt below which a reading is not listed."""
 Figures = tuple[float, ...]
@@ -42,11 +43,17 @@ def doubt_of(scene: Scene, point_ids: tuple[str, ...], measure: Measure, base: t
     return doubt_of_many(scene, point_ids, lambda twins: [measure(twin) for twin in twins], base)
 
 
-def doubt_of_many(scene: Scene, point_ids: tuple[str, ...], measure_all: MeasureAll, base: tuple[float, ...]) -> Doubt:
-    """The same, where the figures of many nudged scenes are quicker worked out together."""
+def doubt_of_many(
+    scene: Scene, point_ids: tuple[str, ...], measure_all: MeasureAll, base: tuple[float, ...], ways: Mapping[str, str] | None = None
+) -> Doubt:
+    """The same, where the figures of many nudged scenes are quicker worked out together.
+
+    ``ways`` names, for points whose other coordinates or direction cannot matter, those
+    that do: some of “xyz”, and “a” for the axis.
+    """
     survey = scene.survey
     asked = tuple(dict.fromkeys([*point_ids, *(b for p in point_ids for b in survey.bases.get(p, ()))]))
-    nudges: list[tuple[str, _PointNudges | _TiltNudges]] = [(point_id, _PointNudges(scene, point_id)) for point_id in asked]
+    nudges: list[tuple[str, _PointNudges | _TiltNudges]] = [(p, _PointNudges(scene, p, (ways or {}).get(p, ALL_WAYS))) for p in asked]
     for level, tilted in survey.tilts.items():
         touched = tuple(p for p in asked if p in tilted)
         if touched:
@@ -85,16 +92,16 @@ class _Square:
 class _PointNudges:
     """A point moved along each coordinate and its axis turned both ways, and what each part of its doubt then adds."""
 
-    def __init__(self, scene: Scene, point_id: str) -> None:
+    def __init__(self, scene: Scene, point_id: str, ways: str) -> None:
         where, point = scene.located(point_id), scene.declared(point_id)
         self.parts = where.fix.parts
-        self.steps = [math.sqrt(sum(part.shift_mm[i] ** 2 for part in self.parts)) for i in range(3)]
+        self.steps = [math.sqrt(sum(part.shift_mm[i] ** 2 for part in self.parts)) if "xyz"[i] in ways else 0.0 for i in range(3)]
         self.twins = []
         for i, step in enumerate(self.steps):
             if step:
                 shift: Vec3 = (step if i == 0 else 0.0, step if i == 1 else 0.0, step if i == 2 else 0.0)
                 self.twins.append(scene.with_point_shifted(point_id, shift))
-        if point.axis is not None and where.axis_sd_deg:
+        if point.axis is not None and where.axis_sd_deg and "a" in ways:
             axis = unit(point.axis)
             first = any_perpendicular(axis)
             for about in (first, cross(axis, first)):

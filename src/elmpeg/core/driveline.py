@@ -16,7 +16,7 @@ from itertools import pairwise
 import numpy as np
 
 from elmpeg.core.errors import InputError
-from elmpeg.core.joint_motion import JointKind, accel_peaks_rad_s2, passed_on, ripples_pct
+from elmpeg.core.joint_motion import Array, JointKind, accel_peaks_rad_s2, passed_on, ripples_pct
 from elmpeg.core.record import record
 from elmpeg.core.vectors import (
     Vec3,
@@ -162,6 +162,58 @@ def driveline_motions(rpm: float, laid: tuple[LaidLine, ...], phases_deg: tuple[
             )
         found.append(DrivelineMotion(angles, tuple(members), equivalent_angle_deg(members[-1].speed_ripple_pct / 100)))
     return tuple(found)
+
+
+@record
+class RunFigures:
+    """The bare figures of a line in one place: each joint's angle, each member's unevenness and peak acceleration."""
+
+    angles_deg: tuple[float, ...]
+    ripples_pct: tuple[float, ...]
+    accels_rad_s2: tuple[float, ...]
+
+
+def run_figures(rpm: float, axes: Array, kinds: tuple[JointKind, ...], phases_deg: tuple[float, ...]) -> tuple[RunFigures, ...]:
+    """The same figures as ``driveline_motions`` gives, for a search or a doubt that asks for hundreds.
+
+    ``axes``: lines x (joints + 1) x 3, unit vectors as ``axes_of`` gives them. Raises
+    InputError for a bend of 89 deg or more.
+    """
+    angles = angles_between(axes)
+    if (angles > LARGEST_ANGLE_DEG).any():
+        raise InputError("joints", f"would bend {angles.max():.1f}°; below 90° is possible: do both axes run from drive end to driven end?")
+    motion = passed_on(axes, kinds, phases_deg)
+    rows = zip(angles.tolist(), ripples_pct(motion).tolist(), accel_peaks_rad_s2(motion, rpm).tolist(), strict=True)
+    return tuple(RunFigures(tuple(a), tuple(r), tuple(p)) for a, r, p in rows)
+
+
+def axes_of(inputs: Array, outputs: Array, places: Array) -> Array:
+    """Unit axes of many lines, lines x (joints + 1) x 3, from their end axes (lines x 3) and joints (lines x joints x 3).
+
+    Raises InputError where an axis has no direction or two joints are at one place.
+    """
+    axes = np.concatenate((inputs[:, None], np.diff(places, axis=1), outputs[:, None]), axis=1)
+    long = np.sqrt(np.einsum("nij,nij->ni", axes, axes))
+    if not (long[:, 1:-1] >= SHORTEST_SHAFT_MM).all() or not (long > 0).all():
+        raise InputError("joints", "has two at one place, or an end without a direction; a shaft needs a length")
+    unit_axes: Array = axes / long[:, :, None]
+    return unit_axes
+
+
+def angles_between(axes: Array) -> Array:
+    """Each joint's true angle, lines x joints, deg."""
+    a, b = axes[:, :-1], axes[:, 1:]
+    crossed = np.stack(
+        (
+            a[..., 1] * b[..., 2] - a[..., 2] * b[..., 1],
+            a[..., 2] * b[..., 0] - a[..., 0] * b[..., 2],
+            a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0],
+        ),
+        axis=-1,
+    )
+    along = np.einsum("nij,nij->ni", axes[:, :-1], axes[:, 1:])
+    angles: Array = np.degrees(np.arctan2(np.sqrt(np.einsum("nij,nij->ni", crossed, crossed)), along))
+    return angles
 
 
 def _sound_axes(laid: LaidLine, phases_deg: tuple[float, ...]) -> tuple[Vec3, ...]:

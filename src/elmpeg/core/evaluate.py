@@ -112,8 +112,9 @@ class Settled:
 
     def __init__(self, build: Build) -> None:
         self.found: dict[object, object] = _SETTLED.get(tuple(getattr(build, name) for name in _LOOKED_AT), dict)
-        if len(self.found) > MOST_SETTLED:
-            self.found.clear()
+        most = ROUNDS_SETTLED * (len(build.mounts) + len(build.drivelines))
+        while len(self.found) > most:
+            del self.found[next(iter(self.found))]
 
     def mount(self, scene: Scene, mount: Mount) -> tuple[MountChecks, tuple[Check, ...]]:
         """A mount's checks, and those of what it is made of."""
@@ -141,7 +142,8 @@ class Settled:
         return cast(T, self.found[key])
 
 
-MOST_SETTLED = 2000
+ROUNDS_SETTLED = 4
+"""How many whole evaluations' worth is kept; more only costs memory."""
 T = TypeVar("T")
 _SETTLED: Kept[dict[object, object]] = Kept(4)
 _LOOKED_AT = tuple(f.name for f in fields(Build) if f.name not in ("options", "agreed", "rounds", "orders", "lengths"))

@@ -2,17 +2,34 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 
-from elmpeg.core.carrying import at_heights, wound_up
-from elmpeg.core.driveline import DrivelineMotion, Joint, LaidLine, driveline_motions, line_axes
+import numpy as np
+from numpy.typing import NDArray
+
+from elmpeg.core.carrying import suspension_of, wound_up
+from elmpeg.core.driveline import (
+    DrivelineMotion,
+    Joint,
+    LaidLine,
+    RunFigures,
+    angles_between,
+    axes_of,
+    driveline_motions,
+    line_axes,
+    run_figures,
+)
 from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import judged_rpm
+from elmpeg.core.joint_motion import Array
 from elmpeg.core.kept import Kept
 from elmpeg.core.line_parts import CarriedAxle, Driveline
 from elmpeg.core.model import Build
+from elmpeg.core.pose import Pose, rotation
 from elmpeg.core.record import record
 from elmpeg.core.scene import Scene
+from elmpeg.core.travel import AxleMove, Suspension, axle_moves
 from elmpeg.core.vectors import angle_deg, dot, norm, scale, sub
 
 Height = tuple[float, float]
@@ -35,7 +52,11 @@ def axle_of(build: Build, line: Driveline) -> CarriedAxle | None:
 
 def joint_max_deg(build: Build, line: Driveline, index: int) -> float | None:
     """How far a joint bends at most: its own figure, else that of its shafts' joint size, None where nobody said."""
-    return _MOST.get((build.series, line), lambda: tuple(_most_deg(build, line, k) for k in range(len(line.joints))))[index]
+    return _maxima(build, line)[index]
+
+
+def _maxima(build: Build, line: Driveline) -> tuple[float | None, ...]:
+    return _MOST.get((build.series, line), lambda: tuple(_most_deg(build, line, k) for k in range(len(line.joints))))
 
 
 _MOST: Kept[tuple[float | None, ...]] = Kept(32)
@@ -55,7 +76,8 @@ def laid_line(scene: Scene, line: Driveline) -> LaidLine:
 
     Raises InputError where an end has no axis.
     """
-    joints = tuple(Joint(j.id, scene.xyz(j.point), j.kind, joint_max_deg(scene.build, line, k)) for k, j in enumerate(line.joints))
+    most = _maxima(scene.build, line)
+    joints = tuple(Joint(j.id, scene.xyz(j.point), j.kind, most[k]) for k, j in enumerate(line.joints))
     ends = []
     for k, near, far in ((0, 0, 1), (-1, -2, -1)):
         axis = scene.axis(line.joints[k].point)
@@ -81,43 +103,130 @@ def lengths_of(laid: LaidLine) -> tuple[float, ...]:
     return tuple(norm(sub(b.xyz_mm, a.xyz_mm)) for a, b in pairwise(laid.joints))
 
 
-def steps_at(scene: Scene, line: Driveline, axle: CarriedAxle, heights: tuple[Height, ...]) -> tuple[LineStep, ...]:
-    """The line with its axle at each height. Raises InputError out of reach."""
-    steps = []
-    for roll in dict.fromkeys(r for _, r in heights):
-        rises = tuple(h for h, r in heights if r == roll)
-        for rise, there in zip(rises, at_heights(scene, axle, rises, roll), strict=True):
-            laid = laid_line(there, line)
-            steps.append(LineStep((rise, roll), angles_of(laid), lengths_of(laid)))
-    order = {s.height: s for s in steps}
-    return tuple(order[h] for h in heights)
-
-
 @record
 class LineAt:
-    """A line in one scene: as it lies at rest, and its motion at rest, under drive and on the overrun (the same without an axle)."""
+    """A line in one scene, where it lies and its figures: at rest, under drive and on the overrun (the same without an axle)."""
 
     scene: Scene
     laid: LaidLine
-    rest: DrivelineMotion
-    drive: DrivelineMotion
-    coast: DrivelineMotion
+    rest: RunFigures
+    drive: RunFigures
+    coast: RunFigures
+
+
+class Lines:
+    """One line in several scenes of one build, worked out together as arrays of scenes x joints x 3."""
+
+    def __init__(self, scenes: list[Scene], line: Driveline) -> None:
+        """Raises InputError where an end has no axis."""
+        self.scenes, self.line = scenes, line
+        self.build = scenes[0].build
+        self.axle = axle_of(self.build, line)
+        self.laid = [laid_line(scene, line) for scene in scenes]
+        self._inputs = np.array([one.input_axis for one in self.laid])
+        self._outputs = np.array([one.output_axis for one in self.laid])
+        self._places = np.array([[j.xyz_mm for j in one.joints] for one in self.laid])
+        self._carried: list[bool] = []
+        if self.axle is not None:
+            own = self.axle.component
+            self._carried = [scenes[0].root(scenes[0].declared(j.point).on) == own for j in line.joints]
+            self._centres = np.array([scene.placement(own).origin_mm for scene in scenes])
+
+    def at_rest(self) -> list[LineAt]:
+        """Figures at rest, under drive and on the overrun in each scene. Raises InputError where the line cannot run."""
+        n = len(self.scenes)
+        axes = [axes_of(self._inputs, self._outputs, self._places)]
+        if self.axle is not None:
+            turns = np.array([rotation(Pose(pitch_deg=turn)) for turn in load_turns_deg(self.build, self.axle)])
+            moved = self._moved(np.repeat(turns, n, axis=0), np.zeros((2 * n, 3)), np.tile(np.arange(n), 2))
+            axes.append(axes_of(*moved))
+        kinds = tuple(j.kind for j in self.line.joints)
+        figures = run_figures(_rpm(self.build, self.line), np.concatenate(axes), kinds, self.line.phases_deg)
+        drive, coast = (n, 2 * n) if self.axle is not None else (0, 0)
+        return [LineAt(s, self.laid[k], figures[k], figures[drive + k], figures[coast + k]) for k, s in enumerate(self.scenes)]
+
+    def steps(self, heights: tuple[Height, ...]) -> list[tuple[LineStep, ...]]:
+        """The line with its axle at each height, in each scene. Raises InputError out of reach, or without an axle."""
+        if self.axle is None:
+            raise InputError("axle", "say which axle the line follows")
+        found: dict[Suspension, list[AxleMove]] = {}
+        moves: list[AxleMove] = []
+        for scene in self.scenes:
+            carried = suspension_of(scene, self.axle)
+            if carried not in found:
+                found[carried] = _moves(carried, heights)
+            moves += found[carried]
+        turned = {m: rotation(Pose(roll_deg=m.roll_deg, pitch_deg=m.pitch_deg, yaw_deg=m.yaw_deg)) for m in dict.fromkeys(moves)}
+        which = np.repeat(np.arange(len(self.scenes)), len(heights))
+        inputs, outputs, places = self._moved(np.array([turned[m] for m in moves]), np.array([m.shift_mm for m in moves]), which)
+        angles = angles_between(axes_of(inputs, outputs, places)).tolist()
+        along = np.diff(places, axis=1)
+        lengths = np.sqrt(np.einsum("nij,nij->ni", along, along)).tolist()
+        rows = iter(zip(angles, lengths, strict=True))
+        steps = []
+        for _ in self.scenes:
+            own = (next(rows) for _ in heights)
+            steps.append(tuple(LineStep(h, tuple(a), tuple(d)) for h, (a, d) in zip(heights, own, strict=True)))
+        return steps
+
+    def _moved(self, turns: Array, shifts: Array, which: NDArray[np.int_]) -> tuple[Array, Array, Array]:
+        """End axes and joints of the scenes ``which``, what the axle carries turned about its centre and shifted."""
+        inputs, outputs, places, centres = self._inputs[which], self._outputs[which], self._places[which], self._centres[which]
+        for k, on in enumerate(self._carried):
+            if on:
+                places[:, k] = centres + shifts + np.einsum("nij,nj->ni", turns, places[:, k] - centres)
+        if self._carried[0]:
+            inputs = np.einsum("nij,nj->ni", turns, inputs)
+        if self._carried[-1]:
+            outputs = np.einsum("nij,nj->ni", turns, outputs)
+        return inputs, outputs, places
+
+
+def _moves(carried: Suspension, heights: tuple[Height, ...]) -> list[AxleMove]:
+    found: dict[Height, AxleMove] = {}
+    for roll in dict.fromkeys(r for _, r in heights):
+        rises = tuple(h for h, r in heights if r == roll)
+        found.update({(h, roll): move for h, move in zip(rises, axle_moves(carried, rises, roll), strict=True)})
+    return [found[h] for h in heights]
 
 
 def lines_at(scenes: list[Scene], line: Driveline) -> list[LineAt]:
     """A line in several scenes of one build at once. Raises InputError where it cannot run."""
-    if not scenes:
-        return []
-    build = scenes[0].build
-    axle, limits = axle_of(build, line), build.limits.joints
-    rpm = judged_rpm(line.rpm, build.limits.school, limits, line.use)
-    at_rest = [laid_line(scene, line) for scene in scenes]
-    laid = list(at_rest)
-    if axle is not None:
-        rise = limits.windup_deg(axle.kind)
-        for turn in (rise, -rise * limits.coast_share):
-            laid += [laid_line(wound_up(scene, axle, turn), line) for scene in scenes]
-    motions = driveline_motions(rpm, tuple(laid), line.phases_deg)
-    n = len(scenes)
-    drive, coast = (n, 2 * n) if axle is not None else (0, 0)
-    return [LineAt(scene, at_rest[k], motions[k], motions[drive + k], motions[coast + k]) for k, scene in enumerate(scenes)]
+    return Lines(scenes, line).at_rest() if scenes else []
+
+
+def steps_at(scene: Scene, line: Driveline, axle: CarriedAxle, heights: tuple[Height, ...]) -> tuple[LineStep, ...]:
+    """The line with an axle at each height. Raises InputError out of reach."""
+    followed = line if line.axle == axle.id else replace(line, axle=axle.id)
+    return Lines([scene], followed).steps(heights)[0]
+
+
+def load_turns_deg(build: Build, axle: CarriedAxle) -> tuple[float, float]:
+    """How far an axle's front side comes up under full drive, and (negative) on the overrun."""
+    limits = build.limits.joints
+    rise = limits.windup_deg(axle.kind)
+    return (rise, -rise * limits.coast_share)
+
+
+def laid_under_load(scene: Scene, line: Driveline) -> tuple[LaidLine, LaidLine, LaidLine]:
+    """Where a line runs at rest, under drive and on the overrun; three times the same without an axle."""
+    rest, axle = laid_line(scene, line), axle_of(scene.build, line)
+    if axle is None:
+        return (rest, rest, rest)
+    drive, coast = (laid_line(wound_up(scene, axle, turn), line) for turn in load_turns_deg(scene.build, axle))
+    return (rest, drive, coast)
+
+
+def motion_at_rest(scene: Scene, line: Driveline) -> DrivelineMotion:
+    """A line's full motion at rest. Raises InputError where it cannot run."""
+    return driveline_motions(_rpm(scene.build, line), (laid_line(scene, line),), line.phases_deg)[0]
+
+
+def motions_under_load(scene: Scene, line: Driveline) -> tuple[DrivelineMotion, DrivelineMotion, DrivelineMotion]:
+    """A line's full motion at rest, under drive and on the overrun."""
+    rest, drive, coast = driveline_motions(_rpm(scene.build, line), laid_under_load(scene, line), line.phases_deg)
+    return rest, drive, coast
+
+
+def _rpm(build: Build, line: Driveline) -> float:
+    return judged_rpm(line.rpm, build.limits.school, build.limits.joints, line.use)

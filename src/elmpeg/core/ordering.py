@@ -19,7 +19,7 @@ from elmpeg.core.laying import angles_in, axle_of, joint_max_deg, laid_line, len
 from elmpeg.core.line_parts import CarriedAxle, Driveline, LengthReading, OrderFigure, ShaftOrder
 from elmpeg.core.model import Build
 from elmpeg.core.record import record
-from elmpeg.core.rules.line_travel import safe_rpm, shaft_rpm
+from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import Point
 

@@ -29,7 +29,9 @@ from elmpeg.core.pose import pose_of, turned_about
 from elmpeg.core.quantities import Quantity, Words, deg, mm, words
 from elmpeg.core.record import record
 from elmpeg.core.remedies import mount_groups, rear_raiser
+from elmpeg.core.rules.drafting import Judged
 from elmpeg.core.rules.lines import judged
+from elmpeg.core.rules.lines import told as told_of
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.survey import VEHICLE
 from elmpeg.core.verdicts import margin_within
@@ -153,13 +155,11 @@ def moved(scene: Scene, freedoms: tuple[Freedom, ...], amounts: tuple[float, ...
     return scene
 
 
-def _misses(check: Check, clear_deg: float) -> float:
-    """How far a check is outside, 0 or less inside, as a share of what its limit is; angles are to stay clear of theirs."""
-    if check.value is None or (check.low is None and check.high is None):
-        return 0.0
-    scale = 1.0 if check.unit == "deg" else max(abs(check.high or 0.0), abs(check.low or 0.0), 1.0) / 4
-    keep = clear_deg if check.unit == "deg" else 0.0
-    return (keep - margin_within(check.value, check.low, check.high)) / scale
+def _misses(one: Judged, clear_deg: float) -> float:
+    """How far a figure is outside, 0 or less inside, as a share of what its bound is; angles are to stay clear of theirs."""
+    scale = 1.0 if one.unit == "deg" else max(abs(one.high or 0.0), abs(one.low or 0.0), 1.0) / 4
+    keep = clear_deg if one.unit == "deg" else 0.0
+    return (keep - margin_within(one.value, one.low, one.high)) / scale
 
 
 class _Search:
@@ -171,7 +171,7 @@ class _Search:
         self.codes = tuple(c.code for c in self.base)
         self.clear_deg = KEPT_CLEAR_DEG[0]
 
-    def _checks(self, scenes: list[Scene], travel: bool) -> list[tuple[Check, ...] | None]:
+    def _checks(self, scenes: list[Scene], travel: bool) -> list[tuple[Judged, ...] | None]:
         self.tick()
         try:
             return list(judged(scenes, self.line, travel))
@@ -349,8 +349,7 @@ def solve(
                 ),
             )
     _, chosen, at = nearest
-    checks = judged([moved(scene, chosen, at)], line)[0]
-    stopping = tuple(c for c in checks if _misses(c, 0.0) > 0)
+    stopping = tuple(c for c in told_of(moved(scene, chosen, at), line) if c.verdict == "fails")
     return NoSolution(_changes(scene, chosen, at), stopping, done, total)
 
 

@@ -37,7 +37,7 @@ TravelKind = Literal["parallel", "swing", "four_link", "leaf"]
 SidePoint = tuple[float, float]
 """X and Z in the side view, mm."""
 
-SUBSTEP_MM = 10.0
+SUBSTEP_MM = 20.0
 """Links are followed from rest in steps this small, so that they never snap over to their other way of closing."""
 CLOSED_MM = 1e-9
 """A link whose length is off by more than this has not closed yet."""

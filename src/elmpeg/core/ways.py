@@ -8,16 +8,17 @@ from typing import get_args
 from scipy.optimize import brentq
 
 from elmpeg.core.checks import Check
+from elmpeg.core.driveline import DrivelineMotion
 from elmpeg.core.errors import InputError
-from elmpeg.core.laying import laid_line, lengths_of, lines_at
+from elmpeg.core.laying import laid_line, lengths_of, motions_under_load
 from elmpeg.core.line_parts import Driveline, LineJoint, Shaft, Way
 from elmpeg.core.model import Build, Option
 from elmpeg.core.phasing import best_phases
 from elmpeg.core.pose import pose_of, turned_about
 from elmpeg.core.quantities import Words, deg, mm, words
 from elmpeg.core.record import record
-from elmpeg.core.rules.line_travel import safe_rpm, shaft_rpm
 from elmpeg.core.rules.lines import LineState, line_checks
+from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene import Scene
 from elmpeg.core.shafts import Road
 from elmpeg.core.survey import VEHICLE, Point
@@ -45,6 +46,8 @@ class WayRow:
     way: Way
     line: Driveline
     state: LineState | None
+    drive: DrivelineMotion | None
+    coast: DrivelineMotion | None
     checks: tuple[Check, ...]
     verdict: Verdict
     worst_in_travel_deg: tuple[float, ...]
@@ -80,21 +83,24 @@ def _row(build: Build, option: Option, line: Driveline, way: Way) -> WayRow:
         try:
             joined = replace(joined, phases_deg=best_phases(laid_line(scene, joined), joined.phases_deg).phases_deg)
         except InputError as refused:
-            return WayRow(way, joined, None, (), "unknown", (), 0.0, 0.0, None, 0.0, 0.0, None, (), (), (), refused.message)
+            return WayRow(way, joined, None, None, None, (), "unknown", (), 0.0, 0.0, None, 0.0, 0.0, None, (), (), (), refused.message)
     found = line_checks(scene, joined)
     if found.state is None:
         why = found.checks[0].why.template if found.checks else "It cannot run."
-        return WayRow(way, joined, None, (), "unknown", (), 0.0, 0.0, None, 0.0, 0.0, None, (), (), (), why)
+        return WayRow(way, joined, None, None, None, (), "unknown", (), 0.0, 0.0, None, 0.0, 0.0, None, (), (), (), why)
     laid, through = found.state.geometry, found.state.travel
     lengths, share, rpm = lengths_of(laid), build.limits.joints.speed_share, shaft_rpm(joined)
     safe = min(safe_rpm(long, shaft, share) for long, shaft in zip(lengths, joined.shafts, strict=True))
     road = Road(line.road.top_speed_kmh, line.road.tyre_mm, line.road.axle_ratio) if line.road else None
     low = lowest(tried, joined, laid)
+    _, drive, coast = motions_under_load(scene, joined)
     counted = tuple(c for c in found.checks if c.verdict != "unknown")
     return WayRow(
         way=way,
         line=joined,
         state=found.state,
+        drive=drive,
+        coast=coast,
         checks=counted,
         verdict=worst(tuple(c.verdict for c in counted)),
         worst_in_travel_deg=tuple(max(s.angles_deg[k] for s in through.steps) for k in range(len(joined.joints))) if through else (),
@@ -196,7 +202,8 @@ def _to_point(scene: Scene, joined: Driveline) -> float | None:
 
     def left_over(pitch_deg: float) -> float:
         turned_scene = scene.with_pose(root, turned_about(pose, "pitch", pitch_deg))
-        return lines_at([turned_scene], joined)[0].drive.joints[-1].side_deg
+        under_drive = motions_under_load(turned_scene, joined)[1]
+        return under_drive.joints[-1].side_deg
 
     try:
         pitch = float(brentq(left_over, -STEEPEST_TURN_DEG, STEEPEST_TURN_DEG, xtol=1e-6))

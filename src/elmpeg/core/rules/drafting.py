@@ -1,21 +1,43 @@
-"""A check before its doubt is known: the figure it judges, and how it is told."""
+"""A check before its doubt is known: the figure it judges, the bounds of that figure, and how it is told."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
 from elmpeg.core.checks import Check, Remedy
-from elmpeg.core.laying import LineAt
+from elmpeg.core.laying import Height, LineAt, LineStep
+from elmpeg.core.quantities import Unit
+
+Steps = Mapping[Height, LineStep]
+"""A line at the heights of its axle that some drafts ask for, ride height among them."""
+Asked = TypeVar("Asked", LineAt, Steps)
 
 
 @dataclass(frozen=True, slots=True)
-class Draft:
+class Draft(Generic[Asked]):
     """``figure`` is asked of the line in each scene; ``tell`` makes the check once the figure's doubt is known.
 
-    ``mend`` is asked only where the check fails, since a remedy may take a search.
+    ``low`` and ``high`` are the figure's own bounds, in its unit. ``mend`` is asked only
+    where the check fails, since a remedy may take a search.
     """
 
-    figure: Callable[[LineAt], float]
+    code: str
+    unit: Unit
+    figure: Callable[[Asked], float]
+    low: float | None
+    high: float | None
     tell: Callable[[float], Check]
     mend: Callable[[], tuple[Remedy, ...]] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """One figure of a line against its bounds, for a search."""
+
+    code: str
+    unit: Unit
+    value: float
+    low: float | None
+    high: float | None

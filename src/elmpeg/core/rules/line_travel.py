@@ -1,4 +1,4 @@
-"""A driveline through its axle's travel: where a joint binds, slip left, the speed its tubes stand, ground clearance."""
+"""A driveline through its axle's travel: where a joint binds, and the slip that is left."""
 
 from __future__ import annotations
 
@@ -6,14 +6,12 @@ from elmpeg.core.carrying import Reach, heights_mm, reach_of
 from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.driveline import LaidLine
 from elmpeg.core.errors import InputError
-from elmpeg.core.laying import Height, LineAt, LineStep, axle_of, joint_max_deg, lengths_of, steps_at
-from elmpeg.core.line_parts import CarriedAxle, Driveline, Shaft
-from elmpeg.core.quantities import Quantity, deg, mm, plain, words
+from elmpeg.core.laying import Height, Lines, LineStep, axle_of, joint_max_deg, lengths_of, steps_at
+from elmpeg.core.line_parts import CarriedAxle, Driveline
+from elmpeg.core.quantities import deg, mm, plain, words
 from elmpeg.core.record import record
-from elmpeg.core.rules.drafting import Draft
+from elmpeg.core.rules.drafting import Draft, Steps
 from elmpeg.core.scene import Scene
-from elmpeg.core.shafts import Road, Tube, critical_rpm
-from elmpeg.core.undersides import lowest
 from elmpeg.core.verdicts import verdict_within
 
 JUDGED_STEPS = 9
@@ -64,24 +62,42 @@ def runs_through(scene: Scene, line: Driveline, axle: CarriedAxle, laid: LaidLin
     )
 
 
-def travel_drafts(scene: Scene, line: Driveline, at: LineAt) -> tuple[RunsThrough | None, list[Draft], tuple[Check, ...]]:
-    """The line through travel where its axle is known, drafts of its checks, and checks that cannot be worked out."""
+@record
+class Through:
+    """A line's drafts through travel: the heights they ask for, the line there, and checks that cannot be worked out."""
+
+    runs: RunsThrough | None
+    drafts: tuple[Draft[Steps], ...]
+    heights: tuple[Height, ...]
+    steps: dict[Height, LineStep]
+    loose: tuple[Check, ...] = ()
+
+    def asked_of(self, there: Lines) -> list[dict[Height, LineStep]]:
+        """The line at the drafts' heights in other scenes. Raises InputError out of reach."""
+        if not self.drafts:
+            return [{} for _ in there.scenes]
+        return [{s.height: s for s in steps} for steps in there.steps(self.heights)]
+
+
+NOT_ASKED = Through(None, (), (), {})
+RIDE: Height = (0.0, 0.0)
+
+
+def travel_drafts(scene: Scene, line: Driveline, laid: LaidLine) -> Through:
+    """The line through travel where its axle is known, and drafts of its checks there."""
     axle = axle_of(scene.build, line)
-    drafts = [*_speed_drafts(scene, line, at), *_ground_drafts(scene, line, at)]
     if axle is None:
-        return None, drafts, ()
+        return NOT_ASKED
     try:
-        through = runs_through(scene, line, axle, at.laid)
+        through = runs_through(scene, line, axle, laid)
     except InputError as refused:
         why = refused.message[0].upper() + refused.message[1:]
         code, name = f"line.{line.id}.travel.bind", f"{line.name}: through travel"
-        return (
-            None,
-            drafts,
-            (Check(code, "travel", "Drive", name, "deg", "unknown", words(f"{why}".rstrip(".") + "."), subject=(line.id,)),),
-        )
-    slip, loose = _slip_drafts(scene, line, through)
-    return through, [_bind_draft(scene, line, through), *slip, *drafts], loose
+        check = Check(code, "travel", "Drive", name, "deg", "unknown", words(f"{why}".rstrip(".") + "."), subject=(line.id,))
+        return Through(None, (), (), {}, (check,))
+    slip, height, loose = _slip_drafts(scene, line, through)
+    heights = tuple(dict.fromkeys((RIDE, through.tightest_at, height)))
+    return Through(through, (_bind_draft(scene, line, through), *slip), heights, {s.height: s for s in through.steps}, loose)
 
 
 def _where(height: Height) -> str:
@@ -92,18 +108,16 @@ def _where(height: Height) -> str:
     return "at full bump" if rise > 0 else "at full droop" if rise < 0 else "at ride height"
 
 
-def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> Draft:
+def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> Draft[Steps]:
     k, limit = through.tightest, binding_deg(scene, line)[through.tightest]
-
-    def figure(one: LineAt) -> float:
-        return steps_at(one.scene, line, through.axle, (through.tightest_at,))[0].angles_deg[k]
+    code = f"line.{line.id}.travel.bind"
 
     def tell(sd: float) -> Check:
         value = next(s for s in through.steps if s.height == through.tightest_at).angles_deg[k]
         joint = scene.declared(line.joints[k].point).name
         over = value > limit
         return Check(
-            code=f"line.{line.id}.travel.bind",
+            code=code,
             family="travel",
             stage="Drive",
             name=f"{line.name}: through travel",
@@ -124,7 +138,7 @@ def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> Draft:
             subject=(line.joints[k].point, line.id),
         )
 
-    return Draft(figure, tell)
+    return Draft(code, "deg", lambda steps: steps[through.tightest_at].angles_deg[k], None, limit, tell)
 
 
 CARRIED_WORDS = {
@@ -135,12 +149,13 @@ CARRIED_WORDS = {
 }
 
 
-def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[list[Draft], tuple[Check, ...]]:
+def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[list[Draft[Steps]], Height, tuple[Check, ...]]:
+    """The draft of slip left, the height at which least is, and the check that cannot be worked out where slip is not chosen."""
     if not line.shafts:
-        return [], ()
+        return [], RIDE, ()
     moving = [k for k in range(len(line.shafts)) if max(through.slip_in_mm[k], through.slip_out_mm[k]) > 1e-6]
     if not moving:
-        return [], ()
+        return [], RIDE, ()
     code, name = f"line.{line.id}.travel.slip", f"{line.name}: slip left"
     lefts: list[tuple[float, int, str]] = []
     for k in moving:
@@ -152,19 +167,18 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
                 mm(through.slip_in_mm[k]),
                 mm(through.slip_out_mm[k]),
             )
-            return [], (Check(code, "slip", "Drive", name, "mm", "unknown", why, subject=(line.id,)),)
+            return [], RIDE, (Check(code, "slip", "Drive", name, "mm", "unknown", why, subject=(line.id,)),)
         lefts += [(shaft.slip_in_mm - through.slip_in_mm[k], k, "in"), (shaft.slip_out_mm - through.slip_out_mm[k], k, "out")]
     left, k, way = min(lefts)
     shaft, spare = line.shafts[k], scene.build.limits.joints.slip_spare_mm
     sign = -1.0 if way == "in" else 1.0
-    rest = next(s.lengths_mm[k] for s in through.steps if s.height == (0.0, 0.0))
+    rest = next(s.lengths_mm[k] for s in through.steps if s.height == RIDE)
     used = through.slip_in_mm[k] if way == "in" else through.slip_out_mm[k]
-    height = next((s.height for s in through.steps if abs(sign * (s.lengths_mm[k] - rest) - used) < 1e-9), (0.0, 0.0))
+    height = next((s.height for s in through.steps if abs(sign * (s.lengths_mm[k] - rest) - used) < 1e-9), RIDE)
     room = (shaft.slip_in_mm if way == "in" else shaft.slip_out_mm) or 0.0
 
-    def figure(one: LineAt) -> float:
-        moved = steps_at(one.scene, line, through.axle, (height,))[0].lengths_mm[k]
-        return room - max(0.0, sign * (moved - lengths_of(one.laid)[k]))
+    def figure(steps: Steps) -> float:
+        return room - max(0.0, sign * (steps[height].lengths_mm[k] - steps[RIDE].lengths_mm[k]))
 
     def tell(sd: float) -> Check:
         member = f"{line.joints[k].id}-{line.joints[k + 1].id}"
@@ -192,95 +206,10 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
             subject=(line.joints[k].point, line.joints[k + 1].point, line.id),
         )
 
-    return [Draft(figure, tell)], ()
+    return [Draft(code, "mm", figure, spare, None, tell)], height, ()
 
 
 def _slip_remedy(way: str) -> str:
     if way == "in":
         return "Order the shaft with {0} more room to close, or shorter by that."
     return "Order the slip {0} longer."
-
-
-def shaft_rpm(line: Driveline) -> float:
-    """The fastest a line's shafts turn: what it is judged at, or what top speed on the road asks, whichever is more."""
-    road = line.road
-    asked = Road(road.top_speed_kmh, road.tyre_mm, road.axle_ratio).rpm_per_kmh * road.top_speed_kmh if road else 0.0
-    return max(line.rpm, asked)
-
-
-def safe_rpm(length_mm: float, shaft: Shaft, share: float) -> float:
-    """The speed a shaft may turn: a share of its first bending speed."""
-    return critical_rpm(Tube(length_mm, shaft.od_mm, shaft.wall_mm, shaft.material)) * share
-
-
-def _speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft]:
-    if line.use == "steering":
-        return []
-    share, rpm = scene.build.limits.joints.speed_share, shaft_rpm(line)
-    drafts = []
-    for k, shaft in enumerate(line.shafts):
-
-        def figure(one: LineAt, k: int = k, shaft: Shaft = shaft) -> float:
-            return safe_rpm(lengths_of(one.laid)[k], shaft, share) - rpm
-
-        def tell(sd: float, k: int = k, shaft: Shaft = shaft) -> Check:
-            length = lengths_of(at.laid)[k]
-            safe = safe_rpm(length, shaft, share)
-            bad = rpm > safe
-            member = f"{line.joints[k].id}-{line.joints[k + 1].id}"
-            return Check(
-                code=f"line.{line.id}.tube.{member}",
-                family="speed",
-                stage="Drive",
-                name=f"{line.name}, shaft {member}: speed",
-                unit="rpm",
-                verdict=verdict_within(rpm, None, safe, sd),
-                why=words(
-                    f"It turns up to {{0}}, {'over' if bad else 'within'} the {{1}} that {share * 100:.0f} % of its first bending speed allows.",
-                    Quantity(rpm, "rpm"),
-                    Quantity(safe, "rpm"),
-                ),
-                value=rpm,
-                high=safe,
-                sd=sd,
-                remedies=(Remedy(words("Take a tube of larger diameter, or two shafts with a carrier.")),) if bad else (),
-                inputs=(Input("length", mm(length)), Input("outside", mm(shaft.od_mm)), Input("wall", mm(shaft.wall_mm))),
-                formula="first bending speed of a plain tube held at its ends, times the share that is used",
-                subject=(line.joints[k].point, line.joints[k + 1].point, line.id),
-            )
-
-        drafts.append(Draft(figure, tell))
-    return drafts
-
-
-def _ground_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft]:
-    found = lowest(scene.build, line, at.laid)
-    if found is None or line.use != "propeller":
-        return []
-    least = scene.build.limits.joints.ground_mm
-
-    def figure(one: LineAt) -> float:
-        now = lowest(scene.build, line, one.laid)
-        return now.clearance_mm if now else 0.0
-
-    def tell(sd: float) -> Check:
-        low = found.clearance_mm < least
-        return Check(
-            code=f"line.{line.id}.ground.low",
-            family="ground",
-            stage="Drive",
-            name=f"{line.name}: ground clearance",
-            unit="mm",
-            verdict=verdict_within(found.clearance_mm, least, None, sd),
-            why=words(
-                f"Its lowest point runs {{0}} above the ground, {'less' if low else 'more'} than {{1}}.", mm(found.clearance_mm), mm(least)
-            ),
-            value=found.clearance_mm,
-            low=least,
-            sd=sd,
-            inputs=(Input("lowest at X", mm(found.x_mm)),),
-            formula="underside of tubes and joints' sweep above the ground line at ride height",
-            subject=(*(j.point for j in line.joints), line.id),
-        )
-
-    return [Draft(figure, tell)]

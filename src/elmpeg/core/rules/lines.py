@@ -8,26 +8,31 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import cache
+from typing import Any
 
 from elmpeg.core.carrying import carried_at
-from elmpeg.core.checks import Check, Input, Remedy
+from elmpeg.core.checks import Check, Input, Remedy, RestsOn
 from elmpeg.core.doubt import caveat, doubt_of_many
-from elmpeg.core.driveline import DrivelineMotion, LaidLine
+from elmpeg.core.driveline import DrivelineMotion, LaidLine, RunFigures
 from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import JointBand, joint_bands, judged_rpm
-from elmpeg.core.laying import LineAt, axle_of, lines_at
+from elmpeg.core.laying import LineAt, Lines, axle_of, lines_at, motion_at_rest
 from elmpeg.core.line_parts import Driveline
 from elmpeg.core.model import Build, Limits
 from elmpeg.core.phasing import best_phases
 from elmpeg.core.quantities import Quantity, Words, deg, words
 from elmpeg.core.record import record
-from elmpeg.core.rules.drafting import Draft
-from elmpeg.core.rules.line_travel import RunsThrough, travel_drafts
+from elmpeg.core.rules.drafting import Draft, Judged, Steps
+from elmpeg.core.rules.line_travel import NOT_ASKED, RunsThrough, Through, travel_drafts
+from elmpeg.core.rules.shaft_speed import ground_drafts, speed_drafts
 from elmpeg.core.scene import Scene
 from elmpeg.core.verdicts import Verdict, margin_within, verdict_within
 
-TURN_WORTH_DEG = 5.0
+TURN_WORTH_DEG = 1.0
 """A fork that is out by less is left where its splines put it."""
+WORTH_TURNING = 0.7
+"""Turning forks is told where it leaves at most this share of the unevenness."""
 
 
 @record
@@ -39,8 +44,6 @@ class LineState:
     motion: DrivelineMotion
     bands: tuple[JointBand, ...]
     verdicts: tuple[Verdict, ...]
-    drive: DrivelineMotion
-    coast: DrivelineMotion
     travel: RunsThrough | None
 
 
@@ -68,62 +71,91 @@ def bands_of(build: Build, line: Driveline, laid: LaidLine) -> tuple[JointBand, 
 
 @record
 class _Drafted:
-    """A line's drafts; the first ``told`` are its joints' and members'."""
+    """A line's drafts; the first ``told`` of those at rest are its joints' and members'."""
 
-    at: LineAt
     bands: tuple[JointBand, ...]
     told: int
-    drafts: tuple[Draft, ...]
-    travel: RunsThrough | None
-    loose: tuple[Check, ...]
+    drafts: tuple[Draft[LineAt], ...]
+    through: Through
 
 
-def _drafted(scene: Scene, line: Driveline, at: LineAt, travel: bool = True) -> _Drafted:
-    limits, carried = scene.build.limits, bool(line.axle)
+def _drafted(line: Driveline, at: LineAt, travel: bool = True) -> _Drafted:
+    scene, limits, carried = at.scene, at.scene.build.limits, bool(line.axle)
     bands = bands_of(scene.build, line, at.laid)
-    drafts = [*_joint_drafts(scene, line, at, bands), *_member_drafts(limits, line, at)]
+    motion = cache(lambda: motion_at_rest(scene, line))
+    drafts = [*_joint_drafts(scene, line, motion, bands), *_member_drafts(limits, line, at, motion)]
     told = len(drafts)
-    through, more, loose = travel_drafts(scene, line, at) if travel else (None, [], ())
-    drafts += [*_layout_drafts(limits, line, at), *_load_drafts(limits, line, at, carried), *more]
-    return _Drafted(at, bands, told, tuple(drafts), through, loose)
+    drafts += [*_layout_drafts(limits, line, at), *_load_drafts(limits, line, at, carried), *speed_drafts(scene, line, at)]
+    drafts += ground_drafts(scene, line, at)
+    return _Drafted(bands, told, tuple(drafts), travel_drafts(scene, line, at.laid) if travel else NOT_ASKED)
 
 
-def judged(scenes: list[Scene], line: Driveline, travel: bool = True) -> list[tuple[Check, ...]]:
-    """A line's checks in several scenes of one build, without doubt or remedies: quick enough to search with, and quicker still
+def judged(scenes: list[Scene], line: Driveline, travel: bool = True) -> list[tuple[Judged, ...]]:
+    """A line's figures against their bounds in several scenes of one build: quick enough to search with, and quicker still
     without those of its travel.
 
     Raises InputError where it cannot run in one of them.
     """
-    found = [_drafted(at.scene, line, at, travel) for at in lines_at(scenes, line)]
-    return [(*(draft.tell(0.0) for draft in one.drafts), *one.loose) for one in found]
+    rows = []
+    for at in lines_at(scenes, line):
+        found = _drafted(line, at, travel)
+        row = [Judged(d.code, d.unit, d.figure(at), d.low, d.high) for d in found.drafts]
+        row += [Judged(d.code, d.unit, d.figure(found.through.steps), d.low, d.high) for d in found.through.drafts]
+        rows.append(tuple(row))
+    return rows
+
+
+def told(scene: Scene, line: Driveline) -> tuple[Check, ...]:
+    """A line's checks in a scene without their doubt. Raises InputError where it cannot run."""
+    at = lines_at([scene], line)[0]
+    found = _drafted(line, at)
+    return (*(d.tell(0.0) for d in found.drafts), *(d.tell(0.0) for d in found.through.drafts), *found.through.loose)
 
 
 def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     """All checks of one driveline: angles, unevenness, its school, travel, slip, speed, ground clearance."""
     axle = axle_of(scene.build, line)
-    subject = tuple(dict.fromkeys([*(j.point for j in line.joints), *(p for p in (carried_at(axle) if axle else ()) if p)]))
+    joints = tuple(dict.fromkeys(j.point for j in line.joints))
+    # Between its ends a joint has no axis of its own, and an axle is carried in the side view.
+    ways = dict.fromkeys(joints[1:-1], "xyz")
     try:
         at = lines_at([scene], line)[0]
     except InputError as refused:
-        return _unknown(line, subject, refused.message[0].upper() + refused.message[1:])
-    found = _drafted(scene, line, at)
+        return _unknown(line, joints, refused.message[0].upper() + refused.message[1:])
+    found = _drafted(line, at)
+
+    at_rest, through = found.drafts, found.through
+    carried = tuple(p for p in carried_at(axle) if p) if axle and through.drafts else ()
+
+    def asked(one: LineAt, steps: Steps) -> tuple[float, ...]:
+        return (*(d.figure(one) for d in at_rest), *(d.figure(steps) for d in through.drafts))
 
     def figures(twins: list[Scene]) -> list[tuple[float, ...]]:
-        return [tuple(draft.figure(one) for draft in found.drafts) for one in lines_at(twins, line)]
+        there = Lines(twins, line)
+        return [asked(one, steps) for one, steps in zip(there.at_rest(), through.asked_of(there), strict=True)]
 
     try:
-        doubt = doubt_of_many(scene, subject, figures, tuple(draft.figure(at) for draft in found.drafts))
+        base = asked(at, through.steps)
+        doubt = doubt_of_many(scene, (*joints, *carried), figures, base, {**ways, **dict.fromkeys(carried, "xz")})
     except InputError:
-        return _unknown(line, subject, "Its joints are not known well enough to work it out; measure them first.")
-    checks = []
-    for draft, sd, shares in zip(found.drafts, doubt.sds, doubt.shares, strict=True):
-        made = draft.tell(sd)
-        soft = caveat(shares)
-        mending = draft.mend() if draft.mend and made.verdict == "fails" else made.remedies
-        checks.append(replace(made, why=Words(made.why.template + soft, made.why.quantities), rests_on=shares, remedies=mending))
+        return _unknown(line, joints, "Its joints are not known well enough to work it out; measure them first.")
+    drafts: tuple[Draft[Any], ...] = (*at_rest, *through.drafts)
+    checks = [_checked(draft, sd, shares) for draft, sd, shares in zip(drafts, doubt.sds, doubt.shares, strict=True)]
     verdicts = tuple(c.verdict for c in checks[: found.told])
-    state = LineState(line, at.laid, at.rest, found.bands, verdicts, at.drive, at.coast, found.travel)
-    return LineChecks(state, (*checks, *found.loose))
+    state = LineState(line, at.laid, motion_at_rest(scene, line), found.bands, verdicts, found.through.runs)
+    return LineChecks(state, (*checks, *found.through.loose))
+
+
+def _checked(draft: Draft[Any], sd: float, shares: tuple[RestsOn, ...]) -> Check:
+    made = draft.tell(sd)
+    mending = draft.mend() if draft.mend and made.verdict == "fails" else made.remedies
+    soft = caveat(shares)
+    why = Words(made.why.template + soft, made.why.quantities) if soft else made.why
+    return replace(made, why=why, rests_on=shares, remedies=mending)
+
+
+Motion = Callable[[], DrivelineMotion]
+"""A line's full motion at rest, worked out only where something is told."""
 
 
 def _unknown(line: Driveline, subject: tuple[str, ...], why: str) -> LineChecks:
@@ -132,15 +164,16 @@ def _unknown(line: Driveline, subject: tuple[str, ...], why: str) -> LineChecks:
     return LineChecks(None, (Check(code, "joint", "Drive", name, "deg", "unknown", words(why), subject=subject),))
 
 
-def _joint_drafts(scene: Scene, line: Driveline, at: LineAt, bands: tuple[JointBand, ...]) -> list[Draft]:
+def _joint_drafts(scene: Scene, line: Driveline, motion: Motion, bands: tuple[JointBand, ...]) -> list[Draft[LineAt]]:
     margin = scene.build.limits.joints.near_margin_deg
-    drafts = []
-    for k, (bent, band) in enumerate(zip(at.rest.joints, bands, strict=True)):
+    drafts: list[Draft[LineAt]] = []
+    for k, (joint, band) in enumerate(zip(line.joints, bands, strict=True)):
+        code = f"line.{line.id}.{joint.id}"
 
-        def tell(sd: float, k: int = k, band: JointBand = band) -> Check:
-            bent = at.rest.joints[k]
+        def tell(sd: float, k: int = k, band: JointBand = band, code: str = code) -> Check:
+            bent = motion().joints[k]
             return Check(
-                code=f"line.{line.id}.{bent.id}",
+                code=code,
                 family="joint",
                 stage="Drive",
                 name=f"{line.name}, {scene.declared(line.joints[k].point).name} {bent.id}",
@@ -160,35 +193,37 @@ def _joint_drafts(scene: Scene, line: Driveline, at: LineAt, bands: tuple[JointB
                 subject=(line.joints[k].point, line.id),
             )
 
-        drafts.append(Draft(_of_joint(k), tell))
+        drafts.append(Draft(code, "deg", _of_joint(k), band.low_deg, band.high_deg, tell))
     return drafts
 
 
 def _of_joint(k: int) -> Callable[[LineAt], float]:
-    return lambda one: one.rest.joints[k].angle_deg
+    return lambda one: one.rest.angles_deg[k]
 
 
 def _of_member(k: int) -> Callable[[LineAt], float]:
-    return lambda one: one.rest.members[k].accel_peak_rad_s2
+    return lambda one: one.rest.accels_rad_s2[k]
 
 
-def _member_drafts(limits: Limits, line: Driveline, at: LineAt) -> list[Draft]:
+def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) -> list[Draft[LineAt]]:
     """How unevenly each member runs; for a steering shaft what is felt at the wheel."""
     if line.use == "steering":
         return [_steering_draft(limits, line, at)]
     points = tuple(j.point for j in line.joints)
     rpm = judged_rpm(line.rpm, limits.school, limits.joints, line.use)
-    drafts = []
-    for k in range(len(at.rest.members)):
+    drafts: list[Draft[LineAt]] = []
+    for k in range(len(line.joints)):
+        driven = k == len(line.joints) - 1
+        limit = limits.joints.driven_accel_rad_s2 if driven else limits.joints.shaft_accel_rad_s2
+        member_id = "driven" if driven else f"{line.joints[k].id}-{line.joints[k + 1].id}"
+        code = f"line.{line.id}.accel.{member_id}"
 
-        def tell(sd: float, k: int = k) -> Check:
-            member = at.rest.members[k]
-            driven = member.length_mm is None
-            limit = limits.joints.driven_accel_rad_s2 if driven else limits.joints.shaft_accel_rad_s2
+        def tell(sd: float, k: int = k, driven: bool = driven, limit: float = limit, code: str = code) -> Check:
+            member = motion().members[k]
             accel = member.accel_peak_rad_s2
             word = "over" if accel > limit else "within"
             return Check(
-                code=f"line.{line.id}.accel.{'driven' if driven else member.id}",
+                code=code,
                 family="shaft",
                 stage="Drive",
                 name=f"{line.name}, {'driven end' if driven else f'shaft {member.id}'}: unevenness",
@@ -208,16 +243,18 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt) -> list[Draft]:
                 subject=(*points, line.id),
             )
 
-        drafts.append(Draft(_of_member(k), tell, lambda: _evener(line, at)))
+        drafts.append(Draft(code, "rad_s2", _of_member(k), None, limit, tell, lambda: _evener(line, at)))
     return drafts
 
 
-def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft:
+def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft[LineAt]:
+    code, limit = f"line.{line.id}.accel.driven", limits.joints.steering_ripple_pct
+
     def tell(sd: float) -> Check:
-        ripple, limit = at.rest.members[-1].speed_ripple_pct, limits.joints.steering_ripple_pct
+        ripple = at.rest.ripples_pct[-1]
         word = "more than" if ripple > limit else "within"
         return Check(
-            code=f"line.{line.id}.accel.driven",
+            code=code,
             family="shaft",
             stage="Drive",
             name=f"{line.name}: lumpiness at the wheel",
@@ -233,17 +270,17 @@ def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft:
             subject=(*(j.point for j in line.joints), line.id),
         )
 
-    return Draft(lambda one: one.rest.members[-1].speed_ripple_pct, tell, lambda: _evener(line, at))
+    return Draft(code, "pct", lambda one: one.rest.ripples_pct[-1], None, limit, tell, lambda: _evener(line, at))
 
 
 def _evener(line: Driveline, at: LineAt) -> tuple[Remedy, ...]:
     """Turning the forks where that evens the line out, else the joints' angles."""
     found = best_phases(at.laid, line.phases_deg) if line.phases_deg else None
-    if found and found.ripple_pct < 0.7 * at.rest.members[-1].speed_ripple_pct:
+    if found and found.ripple_pct < WORTH_TURNING * at.rest.ripples_pct[-1]:
         turns = [
             (k, best)
             for k, (now, best) in enumerate(zip(line.phases_deg, found.phases_deg, strict=True))
-            if min((best - now) % 180, (now - best) % 180) > TURN_WORTH_DEG / 5
+            if min((best - now) % 180, (now - best) % 180) > TURN_WORTH_DEG
         ]
         told = " and ".join(f"{line.joints[k].id}-{line.joints[k + 1].id} to {{{n}}}" for n, (k, _) in enumerate(turns))
         text = f"Turn the far fork of {told} against its near one; {{{len(turns)}}} is then left."
@@ -251,36 +288,46 @@ def _evener(line: Driveline, at: LineAt) -> tuple[Remedy, ...]:
     return (Remedy(words("Make the joint angles equal and opposite, or smaller.")),)
 
 
-def _layout_drafts(limits: Limits, line: Driveline, at: LineAt) -> list[Draft]:
+def _layout_drafts(limits: Limits, line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
     """What the line's own school asks, judged under drive."""
     joints, kinds = limits.joints, [j.kind for j in line.joints]
     if line.arrangement == "pointed":
         if len(kinds) == 2 and kinds[0] != "cardan" and kinds[1] == "cardan":
-            return [_layout(line, at, "pointed", "pinion pointed at the double joint", joints.lone_cardan_deg, lambda m: m.joints[-1].angle_deg,
-                            "Under drive {0} is left at the pinion, {w} {1}: it should point straight at the double joint.")]  # fmt: skip
+            text = "Under drive {0} is left at the pinion, {w} {1}: it should point straight at the double joint."
+            return [_layout(line, at, "pointed", "pinion pointed at the double joint", joints.lone_cardan_deg, _last, text)]
     elif line.arrangement == "equal_opposite":
         if kinds == ["cardan", "cardan"]:
-            return [_layout(line, at, "equal", "equal and opposite", joints.equal_within_deg, _unlike,
-                            "Under drive the two angles differ by {0}, {w} {1}.")]  # fmt: skip
+            text = "Under drive the two angles differ by {0}, {w} {1}."
+            return [_layout(line, at, "equal", "equal and opposite", joints.equal_within_deg, _unlike, text)]
     elif line.arrangement == "two_piece" and len(kinds) == 3 and set(kinds) == {"cardan"}:
+        first = "The shaft to the carrier leaves at {0}, {w} {1}: it is fixed and has nothing to undo it."
+        second = "Under drive the second shaft's two angles differ by {0}, {w} {1}."
         return [
-            _layout(line, at, "first", "first shaft straight on", joints.carrier_first_deg, lambda m: m.joints[0].angle_deg,
-                    "The shaft to the carrier leaves at {0}, {w} {1}: it is fixed and has nothing to undo it."),
-            _layout(line, at, "equal", "second shaft as if alone", joints.equal_within_deg, _unlike,
-                    "Under drive the second shaft's two angles differ by {0}, {w} {1}."),
-        ]  # fmt: skip
+            _layout(line, at, "first", "first shaft straight on", joints.carrier_first_deg, _first, first),
+            _layout(line, at, "equal", "second shaft as if alone", joints.equal_within_deg, _unlike, second),
+        ]
     return []
 
 
-def _unlike(motion: DrivelineMotion) -> float:
-    return abs(motion.joints[-2].angle_deg - motion.joints[-1].angle_deg)
+def _first(figures: RunFigures) -> float:
+    return figures.angles_deg[0]
 
 
-def _layout(line: Driveline, at: LineAt, code: str, name: str, high: float, of: Callable[[DrivelineMotion], float], text: str) -> Draft:
+def _last(figures: RunFigures) -> float:
+    return figures.angles_deg[-1]
+
+
+def _unlike(figures: RunFigures) -> float:
+    return abs(figures.angles_deg[-2] - figures.angles_deg[-1])
+
+
+def _layout(line: Driveline, at: LineAt, kind: str, name: str, high: float, of: Callable[[RunFigures], float], text: str) -> Draft[LineAt]:
+    code = f"line.{line.id}.school.{kind}"
+
     def tell(sd: float) -> Check:
         value = of(at.drive)
         return Check(
-            code=f"line.{line.id}.school.{code}",
+            code=code,
             family="layout",
             stage="Drive",
             name=f"{line.name}: {name}",
@@ -294,43 +341,42 @@ def _layout(line: Driveline, at: LineAt, code: str, name: str, high: float, of: 
             subject=(*(j.point for j in line.joints), line.id),
         )
 
-    return Draft(lambda one: of(one.drive), tell)
+    return Draft(code, "deg", lambda one: of(one.drive), None, high, tell)
 
 
-def _load_drafts(limits: Limits, line: Driveline, at: LineAt, carried: bool) -> list[Draft]:
+def _load_drafts(limits: Limits, line: Driveline, at: LineAt, carried: bool) -> list[Draft[LineAt]]:
     """How unevenly the driven end runs with the pinion wound up, and on the overrun."""
     if not carried or line.use == "steering":
         return []
-    limit = limits.joints.driven_accel_rad_s2
+    code, limit = f"line.{line.id}.load.driven", limits.joints.driven_accel_rad_s2
 
     def peak(one: LineAt) -> float:
-        return max(one.drive.members[-1].accel_peak_rad_s2, one.coast.members[-1].accel_peak_rad_s2)
+        return max(one.drive.accels_rad_s2[-1], one.coast.accels_rad_s2[-1])
 
     def tell(sd: float) -> Check:
-        drive, coast = (m.members[-1].accel_peak_rad_s2 for m in (at.drive, at.coast))
-        word = "over" if max(drive, coast) > limit else "within"
+        drive, coast = at.drive.accels_rad_s2[-1], at.coast.accels_rad_s2[-1]
+        over = max(drive, coast) > limit
+        mending = (Remedy(words("Set the pinion low at rest by the wind-up, so that the angles match under drive.")),) if over else ()
         return Check(
-            code=f"line.{line.id}.load.driven",
+            code=code,
             family="shaft",
             stage="Drive",
             name=f"{line.name}, driven end under load",
             unit="rad_s2",
             verdict=verdict_within(max(drive, coast), None, limit, sd),
             why=words(
-                f"With the pinion wound up it peaks at {{0}}, on the overrun at {{1}}; the larger is {word} {{2}}.",
+                f"With the pinion wound up it peaks at {{0}}, on the overrun at {{1}}; the larger is {'over' if over else 'within'} {{2}}.",
                 *(Quantity(v, "rad_s2") for v in (drive, coast, limit)),
             ),
             value=max(drive, coast),
             high=limit,
             sd=sd,
-            remedies=(Remedy(words("Set the pinion low at rest by the wind-up, so that the angles match under drive.")),)
-            if max(drive, coast) > limit
-            else (),
+            remedies=mending,
             formula="exact motion with the axle turned about its centre by the wind-up allowance",
             subject=(*(j.point for j in line.joints), line.id),
         )
 
-    return [Draft(peak, tell)]
+    return [Draft(code, "rad_s2", peak, None, limit, tell)]
 
 
 def _why_joint(angle_deg: float, band: JointBand) -> Words:

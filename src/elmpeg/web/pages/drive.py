@@ -7,10 +7,9 @@ from dataclasses import dataclass
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core.carrying import wound_up
 from elmpeg.core.driveline import DrivelineMotion, LaidLine
 from elmpeg.core.joint_limits import judged_rpm
-from elmpeg.core.laying import axle_of, laid_line
+from elmpeg.core.laying import laid_under_load, motions_under_load
 from elmpeg.core.line_parts import Driveline
 from elmpeg.core.scene import Scene
 from elmpeg.core.vectors import wrapped_deg
@@ -36,14 +35,8 @@ class Slope:
 
 def laid_under(scene: Scene, line: Driveline) -> dict[str, LaidLine]:
     """Where a line runs at rest, and with its axle wound up and on the overrun where one is named."""
-    found = {"at rest": laid_line(scene, line)}
-    axle = axle_of(scene.build, line)
-    if axle is not None:
-        limits = scene.build.limits.joints
-        rise = limits.windup_deg(axle.kind)
-        found["drive"] = laid_line(wound_up(scene, axle, rise), line)
-        found["coast"] = laid_line(wound_up(scene, axle, -rise * limits.coast_share), line)
-    return found
+    rest, drive, coast = laid_under_load(scene, line)
+    return {"at rest": rest, "drive": drive, "coast": coast} if line.axle else {"at rest": rest}
 
 
 def _slopes(on: DrivePage, motion: DrivelineMotion) -> list[Slope]:
@@ -73,7 +66,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     quantity = next((q for q in QUANTITIES if q == desk.text("quantity")), "speed")
     member = min(max(desk.number("member", len(state.motion.members) - 1), 0), len(state.motion.members) - 1)
     laid = laid_under(on.scene, line)
-    motion = {"rest": state.motion, "drive": state.drive, "coast": state.coast}[load]
+    motion = dict(zip(LOADS, motions_under_load(on.scene, line), strict=True))[load]
     where = laid.get({"rest": "at rest"}.get(load, load), laid["at rest"])
     margin = build.limits.joints.near_margin_deg
     verdicts = state.verdicts

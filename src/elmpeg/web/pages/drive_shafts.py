@@ -12,7 +12,7 @@ from elmpeg.core.errors import InputError
 from elmpeg.core.laying import laid_line, lengths_of
 from elmpeg.core.line_parts import Driveline, LineRoad, Shaft
 from elmpeg.core.model import Build, Option, with_item
-from elmpeg.core.rules.line_travel import safe_rpm, shaft_rpm
+from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene import Scene
 from elmpeg.core.shafts import Road, Tube, critical_rpm, mass_kg
 from elmpeg.core.undersides import clearance_at, lowest

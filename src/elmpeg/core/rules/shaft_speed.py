@@ -1,0 +1,101 @@
+"""A line's tubes: the speed they stand, and how high above the ground they run."""
+
+from __future__ import annotations
+
+from elmpeg.core.checks import Check, Input, Remedy
+from elmpeg.core.laying import LineAt, lengths_of
+from elmpeg.core.line_parts import Driveline, Shaft
+from elmpeg.core.quantities import Quantity, mm, words
+from elmpeg.core.rules.drafting import Draft
+from elmpeg.core.scene import Scene
+from elmpeg.core.shafts import Road, Tube, critical_rpm
+from elmpeg.core.undersides import lowest
+from elmpeg.core.verdicts import verdict_within
+
+
+def shaft_rpm(line: Driveline) -> float:
+    """The fastest a line's shafts turn: what it is judged at, or what top speed on the road asks, whichever is more."""
+    road = line.road
+    asked = Road(road.top_speed_kmh, road.tyre_mm, road.axle_ratio).rpm_per_kmh * road.top_speed_kmh if road else 0.0
+    return max(line.rpm, asked)
+
+
+def safe_rpm(length_mm: float, shaft: Shaft, share: float) -> float:
+    """The speed a shaft may turn: a share of its first bending speed."""
+    return critical_rpm(Tube(length_mm, shaft.od_mm, shaft.wall_mm, shaft.material)) * share
+
+
+def speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
+    """Whether each tube stands the speed it turns at."""
+    if line.use == "steering":
+        return []
+    share, rpm = scene.build.limits.joints.speed_share, shaft_rpm(line)
+    drafts: list[Draft[LineAt]] = []
+    for k, shaft in enumerate(line.shafts):
+        code = f"line.{line.id}.tube.{line.joints[k].id}-{line.joints[k + 1].id}"
+
+        def figure(one: LineAt, k: int = k, shaft: Shaft = shaft) -> float:
+            return safe_rpm(lengths_of(one.laid)[k], shaft, share) - rpm
+
+        def tell(sd: float, k: int = k, shaft: Shaft = shaft, code: str = code) -> Check:
+            length = lengths_of(at.laid)[k]
+            safe = safe_rpm(length, shaft, share)
+            bad = rpm > safe
+            member = f"{line.joints[k].id}-{line.joints[k + 1].id}"
+            return Check(
+                code=code,
+                family="speed",
+                stage="Drive",
+                name=f"{line.name}, shaft {member}: speed",
+                unit="rpm",
+                verdict=verdict_within(rpm, None, safe, sd),
+                why=words(
+                    f"It turns up to {{0}}, {'over' if bad else 'within'} the {{1}} that {share * 100:.0f} % of its first bending speed allows.",
+                    Quantity(rpm, "rpm"),
+                    Quantity(safe, "rpm"),
+                ),
+                value=rpm,
+                high=safe,
+                sd=sd,
+                remedies=(Remedy(words("Take a tube of larger diameter, or two shafts with a carrier.")),) if bad else (),
+                inputs=(Input("length", mm(length)), Input("outside", mm(shaft.od_mm)), Input("wall", mm(shaft.wall_mm))),
+                formula="first bending speed of a plain tube held at its ends, times the share that is used",
+                subject=(line.joints[k].point, line.joints[k + 1].point, line.id),
+            )
+
+        drafts.append(Draft(code, "rpm", figure, 0.0, None, tell))
+    return drafts
+
+
+def ground_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
+    """Whether the line runs high enough above the ground."""
+    found = lowest(scene.build, line, at.laid)
+    if found is None or line.use != "propeller":
+        return []
+    code, least = f"line.{line.id}.ground.low", scene.build.limits.joints.ground_mm
+
+    def figure(one: LineAt) -> float:
+        now = lowest(scene.build, line, one.laid)
+        return now.clearance_mm if now else 0.0
+
+    def tell(sd: float) -> Check:
+        low = found.clearance_mm < least
+        return Check(
+            code=code,
+            family="ground",
+            stage="Drive",
+            name=f"{line.name}: ground clearance",
+            unit="mm",
+            verdict=verdict_within(found.clearance_mm, least, None, sd),
+            why=words(
+                f"Its lowest point runs {{0}} above the ground, {'less' if low else 'more'} than {{1}}.", mm(found.clearance_mm), mm(least)
+            ),
+            value=found.clearance_mm,
+            low=least,
+            sd=sd,
+            inputs=(Input("lowest at X", mm(found.x_mm)),),
+            formula="underside of tubes and joints' sweep above the ground line at ride height",
+            subject=(*(j.point for j in line.joints), line.id),
+        )
+
+    return [Draft(code, "mm", figure, least, None, tell)]
