@@ -22,8 +22,6 @@ Array = NDArray[np.float64]
 
 SAMPLES = 180
 """Positions over half a turn of the input; everything repeats after that."""
-_TURN = np.arange(SAMPLES) * (math.pi / SAMPLES)
-_COSINES, _SINES = np.cos(_TURN), np.sin(_TURN)
 STRAIGHT = 1e-9
 """Sine of a joint's angle below which it counts as straight: its ripple is below 1e-17."""
 
@@ -36,12 +34,12 @@ class PassedOn:
     rates: Array
 
 
-def passed_on(axes: Array, kinds: tuple[JointKind, ...], phases_deg: tuple[float, ...] | Array) -> PassedOn:
+def passed_on(axes: Array, kinds: tuple[JointKind, ...], phases_deg: tuple[float, ...] | Array, samples: int = SAMPLES) -> PassedOn:
     """The motion of each member of many lines.
 
     ``axes``: lines x (joints + 1) x 3, unit vectors from the drive end to the
     driven end. ``phases_deg``: one a shaft, so one less than joints, the same for all
-    lines or lines x shafts. Answers: lines x joints x SAMPLES; ratios to the input
+    lines or lines x shafts. Answers: lines x joints x samples; ratios to the input
     speed, rates to its square.
 
     A cardan bent by b, its driving ears at (p, q) along the square direction s and
@@ -51,11 +49,12 @@ def passed_on(axes: Array, kinds: tuple[JointKind, ...], phases_deg: tuple[float
     carry (p, q) over as they are.
     """
     lines, members = axes.shape[0], len(kinds)
-    speeds, rates = np.empty((lines, members, SAMPLES)), np.empty((lines, members, SAMPLES))
-    speed: Array = np.ones((lines, SAMPLES))
-    rate: Array = np.zeros((lines, SAMPLES))
-    p: Array = np.broadcast_to(_COSINES, (lines, SAMPLES))
-    q: Array = np.broadcast_to(_SINES, (lines, SAMPLES))
+    turn_rad = np.arange(samples) * (math.pi / samples)
+    speeds, rates = np.empty((lines, members, samples)), np.empty((lines, members, samples))
+    speed: Array = np.ones((lines, samples))
+    rate: Array = np.zeros((lines, samples))
+    p: Array = np.broadcast_to(np.cos(turn_rad), (lines, samples))
+    q: Array = np.broadcast_to(np.sin(turn_rad), (lines, samples))
     along = _perpendiculars(axes[:, 0])
     phases = np.radians(np.broadcast_to(np.array(phases_deg, dtype=np.float64), (lines, members - 1)))
     for i, kind in enumerate(kinds):

@@ -211,6 +211,7 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
         return [_steering_draft(limits, line, at)]
     points = tuple(j.point for j in line.joints)
     rpm = judged_rpm(line.rpm, limits.school, limits.joints, line.use)
+    evener = cache(lambda: _evener(line, at))
     drafts: list[Draft[LineAt]] = []
     for k in range(len(line.joints)):
         driven = k == len(line.joints) - 1
@@ -243,7 +244,7 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
                 subject=(*points, line.id),
             )
 
-        drafts.append(Draft(code, "rad_s2", _of_member(k), None, limit, tell, lambda: _evener(line, at)))
+        drafts.append(Draft(code, "rad_s2", _of_member(k), None, limit, tell, evener))
     return drafts
 
 
