@@ -234,16 +234,16 @@ def _shaft(scene: Scene, line: Driveline, axle: CarriedAxle | None, k: int) -> S
     found = [SheetLine("length at ride height", length, "mm", length_sd, basis, tuple(lacking))]
     for name, change, sd, height in zip(("at full bump", "at full droop"), base[3:], sds[3:], heights, strict=False):
         along = _slope(scene, line, axle, height[0], k) * (reach.sd_mm if reach else 0.0) if axle else 0.0
-        how = "length at ride height and the axle's travel"
+        how = "computed from the length at ride height and the axle's travel"
         found.append(SheetLine(f"length {name}", length + change, "mm", math.sqrt(length_sd**2 + sd**2 + along**2), how))
     for joint, angle, sd in ((near, base[1], sds[1]), (far, base[2], sds[2])):
-        found.append(SheetLine(f"angle of {joint.id} at ride height", angle, "deg", sd, "from the position"))
-    found.append(SheetLine("fastest speed", shaft_rpm(line), "rpm", None, "as entered for the line"))
+        found.append(SheetLine(f"angle of {joint.id} at ride height", angle, "deg", sd, "computed from the position, not measured"))
+    found.append(SheetLine("fastest speed", shaft_rpm(line), "rpm", None, "as entered for the line and the road"))
     chosen, missing = _chosen(build, line, k)
     shaft = line.shaft(k)
     if shaft:
         share = build.limits.joints.speed_share
-        found.append(SheetLine("speed the tube allows", safe_rpm(length, shaft, share), "rpm", None, "from tube and length"))
+        found.append(SheetLine("speed the tube allows", safe_rpm(length, shaft, share), "rpm", None, "computed from tube and length"))
         if heights and shaft.slip_in_mm is not None and shaft.slip_out_mm is not None:
             found += [
                 SheetLine("slip wanted to close from ride height", shaft.slip_in_mm, "mm", None, "chosen"),

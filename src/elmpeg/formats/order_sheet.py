@@ -148,7 +148,7 @@ def _story(build: Build, sheet: OrderSheet, width: float) -> list[object]:
         story += [Spacer(1, 3 * MM), _p(f"Shaft {shaft.member}", 12, True), Spacer(1, 1 * MM)]
         rows = [[_p(h, 7.5, False, _SOFT) for h in ("figure", "value", "doubt", "comes from")]]
         rows += [[_p(f.name, 9, f.unit == "mm"), _p(_value(f), 10, True), _p(_doubt(f)), _p(f.basis, 7.5)] for f in shaft.figures]
-        story.append(_table(rows, (50 * MM, 46 * MM, 24 * MM, width - 120 * MM), lined=True))
+        story.append(_table(rows, (52 * MM, 56 * MM, 20 * MM, width - 128 * MM), lined=True))
         story.append(Spacer(1, 1 * MM))
         story.append(_table([[_p(k, 8, False, _SOFT), _p(v)] for k, v in shaft.chosen], (32 * MM, width - 32 * MM)))
         tapes = "; ".join(
