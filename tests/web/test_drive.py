@@ -257,7 +257,7 @@ class Mending(Drive):
         answer = self.solve(**self.room(self.build()))
         text = plain(answer.text)
         self.assertIn("nothing is changed yet", text)
-        self.assertIn("Turn the front side of Rear axle, wide down 2.8°", text)
+        self.assertIn("Turn the front side of the rear axle, wide down 2.8°", text)
         self.assertIn("Before the perches are welded, roll the axle 2.8°", text)
         self.assertEqual(len(self.build().options), 2)
         job = re.search(r'name="job" value="([^"]+)"', answer.text)[1]
@@ -293,6 +293,20 @@ class Mending(Drive):
         self.assertEqual(kept.status_code, 204)
         self.assertEqual(self.build().options[-1].name, "Tail up")
         self.assertEqual(self.post("mend/keep", freedom="nothing", name="No").status_code, 422)
+
+    def test_a_lumpy_steering_shaft_is_brought_right_by_its_forks(self):
+        page = self.page("cairn-2/drive/mend?option=low&line=steering")
+        self.assertIn("Turn the far fork of S1-S2 to 21.7°", page)
+        self.assertEqual(self.post("mend/forks", line="steering").status_code, 200)
+        self.assertAlmostEqual(self.build().driveline("steering").phases_deg[0], 21.7)
+        self.assertIn("nothing to mend", self.page("cairn-2/drive/mend?option=low&line=steering"))
+        self.assertEqual(self.post("mend/forks", line="steering").status_code, 422)
+
+    def test_the_lorry_as_it_came_is_offered_wedges_and_its_carrier(self):
+        page = self.page("dynamo/drive?option=before")
+        self.assertIn("Put wedges of", page)
+        self.assertIn("thick end to the front", page)
+        self.assertIn("Raise the carrier", page)
 
     def test_a_search_of_somebody_else_is_not_shown(self):
         answer = self.solve(**self.room(self.build()))

@@ -154,6 +154,14 @@ def with_shafts(build: Build, line_id: str, shafts: tuple[Shaft, ...]) -> Build:
     return _sound(replace(build, drivelines=with_item(build.drivelines, replace(line, shafts=shafts))))
 
 
+def with_phases(build: Build, line_id: str, phases_deg: tuple[float, ...]) -> Build:
+    """The build with a line's forks set otherwise, one angle a shaft."""
+    line = build.driveline(line_id)
+    if len(phases_deg) != len(line.phases_deg):
+        raise InputError("phases", "needs one angle a shaft")
+    return replace(build, drivelines=with_item(build.drivelines, replace(line, phases_deg=phases_deg)))
+
+
 def with_decision(build: Build, line_id: str, way: Way, reason: str, person: str, when: str) -> Build:
     """The build with a line's way decided, and why."""
     tidy = " ".join(reason.split())

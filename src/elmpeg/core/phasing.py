@@ -34,7 +34,7 @@ class Phasing:
 
 
 def best_phases(laid: LaidLine, phases_deg: tuple[float, ...]) -> Phasing:
-    """The settings that leave the driven end turning most evenly, each from -90 up to 90 deg; those given, where they do as well.
+    """The settings that leave the driven end turning most evenly, each from above -90 up to 90 deg; those given, where they do as well.
 
     The forks of the last two shafts are searched; any before them stay as they are.
     """
@@ -81,6 +81,6 @@ def _ripples(laid: LaidLine, phases: Array, samples: int = SAMPLES) -> Array:
 
 
 def _told(phase_deg: float) -> float:
-    """To the tenth of a degree, from -90 up to 90."""
-    turned = (phase_deg + HALF_TURN_DEG / 2) % HALF_TURN_DEG - HALF_TURN_DEG / 2
-    return round(turned / FINEST_DEG) * FINEST_DEG
+    """To the tenth of a degree, from above -90 up to 90."""
+    tenths = round(phase_deg / FINEST_DEG) % round(HALF_TURN_DEG / FINEST_DEG)
+    return (tenths - round(HALF_TURN_DEG / FINEST_DEG) if tenths > round(HALF_TURN_DEG / 2 / FINEST_DEG) else tenths) * FINEST_DEG

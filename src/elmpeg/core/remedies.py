@@ -18,7 +18,7 @@ from elmpeg.core.line_parts import Driveline
 from elmpeg.core.model import Mount
 from elmpeg.core.pinion_means import means_of
 from elmpeg.core.pose import Pose, pose_of, turned_about
-from elmpeg.core.quantities import deg, joined, mm, words
+from elmpeg.core.quantities import deg, joined, lowered, mm, words
 from elmpeg.core.record import record
 from elmpeg.core.scene import Scene, assembly_of, root_of
 from elmpeg.core.survey import VEHICLE
@@ -100,7 +100,7 @@ def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], j
             risen = rear_raiser(scene, groups)
             move = _smallest(lambda rise: scene.with_pose(groups.root, risen(rise)), line, bands, joint_index, MOST_RISE_MM, STEP_RISE_MM)
             if move:
-                verb, name = "Raise" if move.amount > 0 else "Lower", _lower(" and ".join(m.name for m in groups.rear))
+                verb, name = "Raise" if move.amount > 0 else "Lower", lowered(" and ".join(m.name for m in groups.rear))
                 said = words(f"{verb} the {name} {{0}}{_but(move)}.", mm(abs(move.amount)))
                 found.append((move, Remedy(said, groups.root, risen(move.amount))))
     if driven not in (VEHICLE, drive) and root_of(scene.build, driven).movable:
@@ -182,7 +182,3 @@ def _outside(angles: tuple[float, ...], bands: tuple[JointBand, ...]) -> list[in
 
 def _but(move: Move) -> str:
     return f", though that puts {' and '.join(move.puts_out)} outside" if move.puts_out else ""
-
-
-def _lower(name: str) -> str:
-    return name[:1].lower() + name[1:]

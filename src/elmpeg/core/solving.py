@@ -26,7 +26,7 @@ from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.line_parts import Driveline
 from elmpeg.core.model import Build, Option, Position, with_option
 from elmpeg.core.pose import pose_of, turned_about
-from elmpeg.core.quantities import Quantity, Words, deg, mm, words
+from elmpeg.core.quantities import Quantity, Words, deg, lowered, mm, words
 from elmpeg.core.record import record
 from elmpeg.core.remedies import mount_groups, rear_raiser
 from elmpeg.core.rules.drafting import Judged
@@ -134,7 +134,7 @@ def freedoms_of(build: Build, option: Option, line: Driveline) -> tuple[Freedom,
             found.append(Freedom(f"carrier_sideways.{root.id}", "carrier_sideways", f"{root.name}, sideways", root.id, -30.0, 30.0))
     if driven not in (VEHICLE, drive) and root_of(build, driven).movable:
         root = root_of(build, driven)
-        found.append(Freedom(f"pinion.{root.id}", "pinion", f"pinion of {root.name}, turned up or down", root.id, -6.0, 6.0))
+        found.append(Freedom(f"pinion.{root.id}", "pinion", f"Pinion of {lowered(root.name)}, turned up or down", root.id, -6.0, 6.0))
     return tuple(found)
 
 
@@ -382,10 +382,10 @@ def _changes(scene: Scene, freedoms: tuple[Freedom, ...], place: tuple[float, ..
 
 def _said(scene: Scene, freedom: Freedom, amount: float) -> Words:
     size: Quantity = deg(abs(amount)) if freedom.unit == "deg" else mm(abs(amount))
-    name = scene.build.component(freedom.component).name.replace("{", "(").replace("}", ")")
+    name = f"the {lowered(scene.build.component(freedom.component).name)}"
     if freedom.kind == "tail":
-        mounts = " and ".join(m.name for m in mount_groups(scene, freedom.component).rear).replace("{", "(").replace("}", ")")
-        return words(f"{'Raise' if amount > 0 else 'Lower'} the {mounts[:1].lower()}{mounts[1:]} {{0}}.", size)
+        mounts = " and ".join(lowered(m.name) for m in mount_groups(scene, freedom.component).rear)
+        return words(f"{'Raise' if amount > 0 else 'Lower'} the {mounts} {{0}}.", size)
     if freedom.kind == "pinion":
         return words(f"Turn the front side of {name} {'up' if amount > 0 else 'down'} {{0}}.", size)
     if "height" in freedom.kind:

@@ -57,11 +57,12 @@ def draw_line(build: Build, evaluation: Evaluation, drawn: DrawnLine, view: View
         return (point[i], zero + (point[j] - zero) * stretch)
 
     path = [flat_mm(q) for q in (before, *joints, behind)]
-    window = _window(path, build.datum.ground_z_mm if view == "side" and stretch == 1 else None)
+    grounded = view == "side" and stretch == 1 and drawn.line.use != "steering"
+    window = _window(path, build.datum.ground_z_mm if grounded else None)
     p = fitted(view, *SHEET_PX, window)
     sheet, body, labels = Sheet(*SHEET_PX), [], []
     sheet.cover([[(0, 0), (SHEET_PX[0] * 0.6, 0), (SHEET_PX[0] * 0.6, CAPTION_PX), (0, CAPTION_PX)]], HARD)
-    if view == "side" and stretch == 1:
+    if grounded:
         y = p.flat((0.0, build.datum.ground_z_mm))[1]
         if y < SHEET_PX[1]:
             body.append(svg.element("rect", x=0.0, y=y, width=SHEET_PX[0], height=SHEET_PX[1] - y, class_="ground"))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
@@ -15,6 +15,7 @@ from elmpeg.core.kept import Kept
 from elmpeg.core.laying import axle_of
 from elmpeg.core.mending import Effect, Mend, effects_of, mends_of
 from elmpeg.core.model import Build, Position
+from elmpeg.core.phasing import Phasing, best_phases, ripple_with
 from elmpeg.core.pinion_means import means_of
 from elmpeg.core.quantities import Words
 from elmpeg.core.scene import Scene
@@ -35,7 +36,34 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None, job: Job | N
     freedoms = freedoms_of(on.at.build, on.at.option, on.line) if on.line and on.state else ()
     job = job or desk.shop.jobs.of(desk.text("job"), desk.person.id)
     failing = [c for c in on.checks if c.verdict == "fails"]
-    return render(desk, "drive_mend.html", "mend", on, outcome, freedoms=freedoms, failing=failing, **_told(job))
+    return render(desk, "drive_mend.html", "mend", on, outcome, freedoms=freedoms, failing=failing, forks=_forks(on), **_told(job))
+
+
+@dataclass(frozen=True, slots=True)
+class Forks:
+    """Forks set otherwise: what stays uneven now and then."""
+
+    best: Phasing
+    now_pct: float
+
+
+def _forks(on: DrivePage) -> Forks | None:
+    """How the line's forks would undo more of its unevenness; None where they do as well as they can."""
+    if on.line is None or on.state is None or not on.line.phases_deg:
+        return None
+    best = best_phases(on.state.geometry, on.line.phases_deg)
+    return Forks(best, ripple_with(on.state.geometry, on.line.phases_deg)) if best.phases_deg != on.line.phases_deg else None
+
+
+@router.post("/builds/{build_id}/drive/mend/forks", name="set_forks")
+def set_forks(build_id: str, desk: ChangeDesk) -> Response:
+    """Set a line's forks as they undo most; they are the line's own, in every option."""
+    forks, line = _forks(drive_page(desk, build_id)), desk.shop.builds.head(build_id).build.driveline(desk.text("line"))
+    if forks is None:
+        return page(desk, build_id, Outcome(errors=(FieldError("forks", "are set as well as they can be already"),)))
+    turned = ", ".join(str(desk.show.value(p, "deg")) for p in forks.best.phases_deg)
+    words = f"Set the forks of {line.name} to {turned}"
+    return page(desk, build_id, desk.change(build_id, words, lambda b: line_edits.with_phases(b, line.id, forks.best.phases_deg)))
 
 
 def _told(job: Job | None) -> dict[str, object]:
@@ -46,7 +74,7 @@ def _told(job: Job | None) -> dict[str, object]:
     how: tuple[Words, ...] = ()
     if job and solution:
         line = job.build.driveline(job.line)
-        effects = effects_of(evaluate(job.build, job.option), solution.evaluation, line)[:MOST_EFFECTS]
+        effects = effects_of(evaluate(job.build, job.option), solution.evaluation, line)
         axle = axle_of(job.build, line)
         pinion = next((c for c in solution.changes if c.freedom.kind == "pinion"), None)
         if axle and pinion and pinion.freedom.component == axle.component:

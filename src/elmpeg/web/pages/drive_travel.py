@@ -13,6 +13,7 @@ from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import judged_rpm
 from elmpeg.core.laying import LineStep, axle_of, laid_line, steps_at
 from elmpeg.core.line_parts import CarriedAxle, Driveline
+from elmpeg.core.quantities import capitalised
 from elmpeg.core.raised import raised
 from elmpeg.core.rules.line_travel import CARRIED_WORDS, binding_deg
 from elmpeg.core.scene import Scene
@@ -78,22 +79,11 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     roll = next((r for r in ROLLS if r[0] == desk.text("roll")), ROLLS[0])
     roll_deg = float(roll[0]) * axle.roll_deg
     rise = min(max(_number(desk.text("rise")), -reach.droop_mm), reach.bump_mm)
-    trouble = ""
-    through = None
     try:
         through = travelled(on.scene, line, axle, roll_deg)
         there = raised(build, on.at.option.id, axle.id, rise, roll_deg)
     except InputError as refused:
-        return render(
-            desk,
-            "drive_travel.html",
-            "travel",
-            on,
-            outcome,
-            axle=axle,
-            through=None,
-            trouble=refused.message[0].upper() + refused.message[1:],
-        )
+        return render(desk, "drive_travel.html", "travel", on, outcome, axle=axle, through=None, trouble=capitalised(refused.message))
     now = next((s for s in there.lines if s.line.id == line.id), None)
     here = steps_at(on.scene, line, axle, ((rise, roll_deg), (0.0, 0.0)))
     drawing = None
@@ -111,7 +101,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         axle=axle,
         reach=reach,
         through=through,
-        trouble=trouble,
+        trouble="",
         angles=_angles(desk, line, through, rise),
         slips=_slips(desk, line, through, here[1], rise),
         rise=rise,
