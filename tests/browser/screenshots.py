@@ -43,7 +43,7 @@ def main() -> None:
             page.screenshot(path=FOLDER / f"{name}.png")
         page = live.page("teo")
         page.goto("/builds/cairn-2/drive/mend?option=low&line=rear")
-        page.wait_for_selector("#single .joint-card")
+        page.wait_for_selector(".single-moves .joint-card")
         page.click("text=Find the smallest change")
         page.wait_for_selector(".solve .answer-words", timeout=15000)
         settled(page)

@@ -6,22 +6,25 @@ from dataclasses import replace
 
 import numpy as np
 
+from elmpeg.core import edits
 from elmpeg.core.carrying import at_heights, heights_mm, reach_of, suspension_of, wound_up
 from elmpeg.core.doubt import doubt_of
 from elmpeg.core.driveline import driveline_motion
 from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.joint_limits import JointLimits, joint_bands, judged_rpm, speed_cap_deg
-from elmpeg.core.laying import angles_in, laid_line, lengths_of, steps_at
+from elmpeg.core.laying import Lines, angles_in, angles_of, laid_line, lengths_of, motions_under_load, steps_at
 from elmpeg.core.line_parts import LineJoint, TravelReading
-from elmpeg.core.model import Limits
+from elmpeg.core.model import Limits, Wheel
 from elmpeg.core.pose import Pose
+from elmpeg.core.raised import raised
 from elmpeg.core.rules.lines import line_checks
 from elmpeg.core.shafts import Tube, critical_rpm
 from elmpeg.core.survey import Point
 from elmpeg.core.travel import through_travel
 from elmpeg.core.undersides import below_axis_mm, clearance_at, lowest
 from elmpeg.core.vectors import angle_deg, sub
+from elmpeg.formats import build_file
 from tests.core.lines_shop import SHAFT, build, road, scene
 
 
@@ -281,3 +284,80 @@ class Doubt(unittest.TestCase):
             with self.subTest(code):
                 self.assertAlmostEqual(found[code].sd, doubt_of(here, subject, measure, measure(here)).sds[0], places=9)
         self.assertTrue(any(r.point == "eye" and r.share > 0 for r in found["travel.bind"].rests_on), "travel rests on the spring's eye")
+
+
+class WorkedOutTogether(unittest.TestCase):
+    """Many scenes as arrays, against each scene moved and looked at by itself."""
+
+    def test_load_and_travel_in_nudged_scenes(self):
+        made = build()
+        here = scene(made)
+        twins = [
+            here,
+            here.with_point_shifted("pin", (3.0, -2.0, 1.5)),
+            here.with_point_shifted("eye", (-12.0, 0.0, 20.0)),
+            here.with_axis("pin", (1, 0.05, 0.02)),
+        ]
+        for axle_id in ("springs", "links"):
+            line, axle = replace(made.driveline("rear"), axle=axle_id), made.axle(axle_id)
+            heights = ((0.0, 0.0), (70.0, 0.0), (-85.0, 0.0), (20.0, 6.0), (0.0, -6.0))
+            together = Lines(twins, line)
+            for twin, at, steps in zip(twins, together.at_rest(), together.steps(heights), strict=True):
+                for figures, motion in zip((at.rest, at.drive, at.coast), motions_under_load(twin, line), strict=True):
+                    self.assertEqual([round(v, 9) for v in figures.angles_deg], [round(j.angle_deg, 9) for j in motion.joints])
+                    for a, m in zip(figures.accels_rad_s2, motion.members, strict=True):
+                        self.assertAlmostEqual(a, m.accel_peak_rad_s2, places=5)
+                    self.assertAlmostEqual(figures.ripples_pct[-1], motion.members[-1].speed_ripple_pct, places=8)
+                for (rise, roll), step in zip(heights, steps, strict=True):
+                    laid = laid_line(at_heights(twin, axle, (rise,), roll)[0], line)
+                    self.assertEqual([round(v, 8) for v in step.lengths_mm], [round(v, 8) for v in lengths_of(laid)])
+                    for a, b in zip(step.angles_deg, angles_of(laid), strict=True):
+                        self.assertAlmostEqual(a, b, places=8)
+
+    def test_what_cannot_run_is_refused_and_not_drawn_wrong(self):
+        made = build()
+        here = scene(made)
+        on_top = here.with_point_shifted(
+            "pin", tuple(a - b for a, b in zip(here.placement("axle").local(here.xyz("out")), here.local("pin"), strict=True))
+        )
+        with self.assertRaises(InputError):
+            Lines([here, on_top], made.driveline("rear")).at_rest()
+        with self.assertRaises(InputError):
+            Lines([here], replace(made.driveline("rear"), axle="")).steps(((0.0, 0.0),))
+
+    def test_what_is_kept_from_one_move_to_the_next_is_what_a_fresh_look_finds(self):
+        made = build(arrangement="equal_opposite", road=road())
+        moved = made
+        for k in range(12):
+            moved = edits.shifted(moved, "o", "engine" if k % 3 else "axle", (0.0, 0.7 * k, -0.4 * k))
+            kept = evaluate(moved, "o")
+            fresh = evaluate(build_file.read(build_file.written(moved)), "o")
+            self.assertEqual(kept.checks, fresh.checks)
+
+
+class InTravel(unittest.TestCase):
+    """The whole build with one axle somewhere in its travel."""
+
+    def test_the_axle_its_wheels_and_its_line_go_and_nothing_else_does(self):
+        made = replace(build(), wheels=(Wheel("w", (2700, 700, 400), 800, 200, "axle"), Wheel("f", (0, 700, 400), 800, 200)))
+        there = raised(made, "o", "springs", 60.0, 5.0)
+        wheels = {w.id: w.centre_mm for w in there.build.wheels}
+        self.assertEqual(wheels["f"], (0, 700, 400))
+        self.assertGreater(wheels["w"][2], 460.0 + 700 * math.sin(math.radians(5)) - 1.0)
+        before = {c.component: c.where for c in evaluate(made, "o").components}
+        after = {c.component: c.where for c in there.evaluation.components}
+        self.assertEqual(before["engine"], after["engine"])
+        self.assertAlmostEqual(after["axle"].origin_mm[2], 460.0)
+        self.assertEqual([s.line.id for s in there.lines], ["rear"])
+        step = steps_at(scene(made), made.driveline("rear"), made.axle("springs"), ((60.0, 5.0),))[0]
+        for joint, angle in zip(there.lines[0].motion.joints, step.angles_deg, strict=True):
+            self.assertAlmostEqual(joint.angle_deg, angle, places=9)
+
+    def test_its_joints_are_judged_by_how_far_they_bend_and_not_by_ride_height(self):
+        made = build(joints=(LineJoint("J1", "out", "cardan", 30.0), LineJoint("J2", "pin", "cardan", 4.0)))
+        verdicts = raised(made, "o", "springs", 80.0, 0.0).lines[0].verdicts
+        self.assertEqual(verdicts, ("holds", "fails"))
+
+    def test_out_of_reach_is_refused(self):
+        with self.assertRaises(InputError):
+            raised(build(), "o", "springs", 2000.0, 0.0)
