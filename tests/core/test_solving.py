@@ -94,7 +94,7 @@ class Solving(unittest.TestCase):
 
     def test_it_keeps_to_the_room_that_is_given(self):
         made = build()
-        for low, high in ((-1.0, 0.0), (-3.0, 0.5), (-6.0, 6.0)):
+        for low, high in ((-1.0, 0.0), (-3.0, 0.5), (-6.0, 6.0), (-2.13, 0.0), (-0.07, 3.33)):
             chosen = tuple(replace(f, low=low, high=high) for f in freedoms(made, "pinion"))
             found = solve(made, "o", "rear", chosen)
             for change in found.changes if isinstance(found, Solution) else found.nearest:

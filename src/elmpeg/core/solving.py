@@ -244,6 +244,7 @@ class _Search:
         exact = [v / s for v, s in zip(place, steps, strict=True)]
         near = itertools.product(*({math.floor(v), math.ceil(v)} for v in exact))
         rounded = [tuple(n * s for n, s in zip(ns, steps, strict=True)) for ns in near]
+        rounded = [p for p in rounded if all(f.low <= v <= f.high for f, v in zip(freedoms, p, strict=True))]
         rows = self.misses(freedoms, rounded)
         sound = [p for p, row in zip(rounded, rows, strict=True) if np.all(row <= 0)]
         if not sound:
