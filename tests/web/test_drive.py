@@ -15,12 +15,23 @@ from tests.web.test_words import plain
 
 
 class Drive(unittest.TestCase):
-    """A shop of its own for each test."""
+    """A shop of its own for each test that changes something; one for all that only look."""
+
+    only_look = False
+    shared = None
 
     def setUp(self):
-        self.shop = TestShop()
-        self.addCleanup(self.shop.close)
+        self.shop = type(self).shared or TestShop()
+        if self.only_look:
+            type(self).shared = self.shop
+        else:
+            self.addCleanup(self.shop.close)
         self.teo, self.orla = self.shop.browser("teo"), self.shop.browser("orla")
+
+    @classmethod
+    def tearDownClass(cls):
+        if cls.shared:
+            cls.shared.close()
 
     def build(self, build_id="cairn-2"):
         return self.shop.shop.builds.head(build_id).build
@@ -40,6 +51,8 @@ class Drive(unittest.TestCase):
 
 class Angles(Drive):
     """Joint angles, load, exaggeration, and one revolution."""
+
+    only_look = True
 
     def test_true_side_and_plan_parts_slopes_and_load(self):
         page = self.page("cairn-2/drive?option=low&line=rear")
@@ -91,6 +104,8 @@ class Angles(Drive):
 
 class Travel(Drive):
     """Through travel, and the Bay at a height."""
+
+    only_look = True
 
     def test_the_chart_has_forty_one_heights_and_their_true_angles(self):
         angles, lengths = self.charts("cairn-2/drive/travel?option=low&line=rear&rise=50")
@@ -371,6 +386,8 @@ class Ordering(Drive):
 
 class Ways(Drive):
     """A table a lead can decide from."""
+
+    only_look = True
 
     def test_all_three_and_the_decision_with_its_reason(self):
         page = self.page("dynamo/drive/ways?option=after")

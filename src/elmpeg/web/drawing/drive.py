@@ -65,7 +65,7 @@ def draw_line(build: Build, evaluation: Evaluation, drawn: DrawnLine, view: View
     if grounded:
         y = p.flat((0.0, build.datum.ground_z_mm))[1]
         if y < SHEET_PX[1]:
-            body.append(svg.element("rect", x=0.0, y=y, width=SHEET_PX[0], height=SHEET_PX[1] - y, class_="ground"))
+            body.append(svg.element("rect", x=-SHEET_PX[0], y=y, width=3 * SHEET_PX[0], height=3 * SHEET_PX[1], class_="ground"))
             body.append(svg.text((8, y - 5), "ground", "note"))
     if stretch == 1:
         body += _solids(build, evaluation, view, p)
