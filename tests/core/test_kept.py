@@ -2,6 +2,7 @@
 
 import random
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from unittest import mock
 
@@ -141,3 +142,15 @@ class Links(unittest.TestCase):
                 link = ChainLink("l", "l", 1, 0.1, 0.1, axis=axis, from_point=a, to_point=b)
                 self.assertAlmostEqual(link_mm(scene, link), abs(scene.xyz(a)[k] - scene.xyz(b)[k]))
                 self.assertAlmostEqual(link_mm(scene, link), link_mm(scene, replace(link, from_point=b, to_point=a)))
+
+
+class ManyAtOnce(unittest.TestCase):
+    """Several people's pages are worked out at once, from the same kept answers."""
+
+    def test_threads_moving_one_build_get_what_each_would_get_alone(self):
+        made = cairn.build()
+        moves = [edits.shifted(made, "low", "engine", (0.0, 0.3 * k, -0.2 * k)) for k in range(24)]
+        with ThreadPoolExecutor(6) as pool:
+            together = list(pool.map(lambda b: evaluate(b, "low"), moves))
+        for build, found in zip(moves[::6], together[::6], strict=True):
+            self.assertEqual(evaluate(build, "low").checks, found.checks)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import fields, replace
+from threading import Lock
 from typing import TypeVar, cast
 
 from elmpeg.core.carrying import carried_at
@@ -112,9 +113,7 @@ class Settled:
 
     def __init__(self, build: Build) -> None:
         self.found: dict[object, object] = _SETTLED.get(tuple(getattr(build, name) for name in _LOOKED_AT), dict)
-        most = ROUNDS_SETTLED * (len(build.mounts) + len(build.drivelines))
-        while len(self.found) > most:
-            del self.found[next(iter(self.found))]
+        self.most = ROUNDS_SETTLED * (len(build.mounts) + len(build.drivelines))
 
     def mount(self, scene: Scene, mount: Mount) -> tuple[MountChecks, tuple[Check, ...]]:
         """A mount's checks, and those of what it is made of."""
@@ -124,24 +123,31 @@ class Settled:
             return checks, hardware_checks(scene, mount, checks.state)
 
         points = (mount.component_point, mount.seat_point)
-        return self._at((mount.id, self._where(scene, points), stack_of(scene.option, mount.id)), make)
+        return self._at(("mount", mount.id, self._where(scene, points), stack_of(scene.option, mount.id)), make)
 
     def line(self, scene: Scene, line: Driveline) -> LineChecks:
         """A line's checks, with remedies."""
         axle = axle_of(scene.build, line)
         points = (*(j.point for j in line.joints), *(p for p in (carried_at(axle) if axle else ()) if p))
-        key = (f"line {line.id}", self._where(scene, points), scene.placement(axle.component) if axle else None)
+        key = ("line", line.id, self._where(scene, points), scene.placement(axle.component) if axle else None)
         return self._at(key, lambda: _with_remedies(scene, line_checks(scene, line)))
 
     def _where(self, scene: Scene, points: tuple[str, ...]) -> tuple[Placed, ...]:
         return tuple(scene.placement(scene.root(scene.declared(p).on)) for p in points)
 
     def _at(self, key: object, make: Callable[[], T]) -> T:
-        if key not in self.found:
-            self.found[key] = make()
-        return cast(T, self.found[key])
+        settled = self.found.get(key)
+        if settled is None:
+            settled = make()
+            # Several people's pages are worked out at once.
+            with _KEEPING:
+                self.found[key] = settled
+                while len(self.found) > self.most:
+                    del self.found[next(iter(self.found))]
+        return cast(T, settled)
 
 
+_KEEPING = Lock()
 ROUNDS_SETTLED = 4
 """How many whole evaluations' worth is kept; more only costs memory."""
 T = TypeVar("T")
