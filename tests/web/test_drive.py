@@ -1,5 +1,6 @@
 """The Drive pages as they answer: what a fabricator reads off them, changes on them, and is refused."""
 
+import csv
 import html
 import json
 import math
@@ -118,6 +119,15 @@ class Travel(Drive):
         for k in range(2):
             self.assertAlmostEqual(angles["curves"][k]["values"][7], steps[7].angles_deg[k], places=3)
         self.assertAlmostEqual(lengths["curves"][0]["values"][20], 0.0, places=6)
+
+    def test_the_table_goes_out_as_csv_with_its_units_in_its_head(self):
+        answer = self.teo.get("/builds/cairn-2/drive/travel.csv?option=low&line=rear")
+        rows = list(csv.DictReader(answer.text.splitlines()))
+        self.assertEqual(list(rows[0]), ["rise_mm", "roll_deg", "J1_deg", "J2_deg", "J1-J2_mm", "J1-J2_slip_mm", "equivalent_deg"])
+        self.assertEqual(len(rows), 41)
+        self.assertEqual((float(rows[20]["rise_mm"]), float(rows[20]["J1-J2_slip_mm"])), (0.0, 0.0))
+        self.assertAlmostEqual(float(rows[20]["J2_deg"]), 4.1368, places=4)
+        self.assertEqual(self.teo.get("/builds/cairn-2/drive/travel.csv?option=low&line=steering").status_code, 422)
 
     def test_one_wheel_up_is_another_line(self):
         level, rolled = (self.page(f"cairn-2/drive/travel?option=low&line=rear&rise=20&roll={r}") for r in ("0", "1"))

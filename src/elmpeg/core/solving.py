@@ -36,7 +36,7 @@ from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.survey import VEHICLE
 from elmpeg.core.verdicts import margin_within
 
-FreedomKind = Literal["tail", "height", "sideways", "lengthwise", "pinion", "carrier_height", "carrier_sideways"]
+FreedomKind = Literal["tail", "height", "sideways", "pinion", "carrier_height", "carrier_sideways"]
 MOST_TOGETHER = 3
 GRID = {1: 41, 2: 11, 3: 7}
 """Places looked at along each of so many freedoms."""
@@ -149,7 +149,7 @@ def moved(scene: Scene, freedoms: tuple[Freedom, ...], amounts: tuple[float, ...
         elif freedom.kind == "pinion":
             pose = turned_about(pose, "pitch", amount)
         else:
-            way: Literal["x", "y", "z"] = "z" if "height" in freedom.kind else "y" if "sideways" in freedom.kind else "x"
+            way: Literal["y", "z"] = "z" if "height" in freedom.kind else "y"
             pose = pose.with_value(way, pose.value(way) + amount)
         scene = scene.with_pose(freedom.component, pose)
     return scene

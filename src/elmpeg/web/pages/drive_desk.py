@@ -48,7 +48,6 @@ ARRANGEMENTS: dict[Arrangement, tuple[str, str]] = {
         "whip.",
     ),
 }
-MARGIN_UNITS = {"deg": "deg", "mm": "mm"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,7 +75,7 @@ class DrivePage:
 
 def checks_of(checks: tuple[Check, ...], line: Driveline) -> tuple[Check, ...]:
     """A line's own checks, worst first."""
-    return tuple(c for c in checks if c.code.startswith(f"line.{line.id}.") and line.id in (*c.subject, line.id))
+    return tuple(c for c in checks if c.code.startswith(f"line.{line.id}."))
 
 
 def drive_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> DrivePage:
@@ -89,11 +88,8 @@ def drive_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> Dri
 
 
 def _worst_line(checks: tuple[Check, ...], lines: tuple[Driveline, ...]) -> Driveline | None:
-    for check in checks:
-        for line in lines:
-            if check.code.startswith(f"line.{line.id}."):
-                return line
-    return lines[0] if lines else None
+    troubled = (line for check in checks for line in lines if check.code.startswith(f"line.{line.id}."))
+    return next(troubled, lines[0] if lines else None)
 
 
 def render(desk: Desk, template: str, tab: str, on: DrivePage, outcome: Outcome | None = None, **context: Any) -> HTMLResponse:

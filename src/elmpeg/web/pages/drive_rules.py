@@ -20,7 +20,10 @@ from elmpeg.web.security import LeadDesk, ReadDesk
 router = APIRouter()
 
 SCHOOLS: dict[School, tuple[str, str]] = {
-    "three_degree": ("Flat cap", "Every cardan between 0.5° and 3°, whatever the speed. Simple, and kind to joints that run fast."),
+    "three_degree": (
+        "Flat cap",
+        "Every cardan within one band, usually 0.5° to 3°, whatever the speed. Simple, and kind to joints that run fast.",
+    ),
     "speed_limited": (
         "Speed-based cap",
         "The slower the shaft turns, the more it may bend: up to where its unevenness shakes. For those who know their rpm.",

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from dataclasses import dataclass
+from itertools import pairwise
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
@@ -168,3 +171,25 @@ def _slips(desk: Desk, line: Driveline, through: Travelled, rest: LineStep, rise
 def show(build_id: str, desk: ReadDesk) -> Response:
     """A line through travel."""
     return page(desk, build_id)
+
+
+@router.get("/builds/{build_id}/drive/travel.csv", name="travel_csv")
+def table(build_id: str, desk: ReadDesk) -> Response:
+    """A line through travel as a table: mm and deg."""
+    on = drive_page(desk, build_id)
+    axle = axle_of(on.at.build, on.line) if on.line else None
+    if on.line is None or axle is None:
+        raise InputError("axle", "say first how the line's axle is carried")
+    roll_deg = float(next((r for r in ROLLS if r[0] == desk.text("roll")), ROLLS[0])[0]) * axle.roll_deg
+    through = travelled(on.scene, on.line, axle, roll_deg)
+    rest = steps_at(on.scene, on.line, axle, ((0.0, 0.0),))[0]
+    shafts = [f"{a.id}-{b.id}" for a, b in pairwise(on.line.joints)]
+    out = io.StringIO()
+    rows = csv.writer(out, lineterminator="\r\n")
+    angles = [f"{j.id}_deg" for j in on.line.joints]
+    rows.writerow(["rise_mm", "roll_deg", *angles, *(f"{s}_mm" for s in shafts), *(f"{s}_slip_mm" for s in shafts), "equivalent_deg"])
+    for step, equivalent in zip(through.steps, through.equivalent_deg, strict=True):
+        slips = [now - then for now, then in zip(step.lengths_mm, rest.lengths_mm, strict=True)]
+        rows.writerow(f"{v:.4f}" for v in (*step.height, *step.angles_deg, *step.lengths_mm, *slips, equivalent))
+    headers = {"Content-Disposition": f'attachment; filename="{on.line.id}-travel.csv"', "Cache-Control": "no-store"}
+    return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
