@@ -11,6 +11,7 @@ from shapely.geometry import Polygon
 
 from elmpeg.core.errors import ElmPegError, FieldError, InputError
 from elmpeg.core.integrity_lines import line_problems
+from elmpeg.core.kept import Kept
 from elmpeg.core.locating import bases_of
 from elmpeg.core.measuring import LONGEST_MM
 from elmpeg.core.model import Build, SolidRef
@@ -56,6 +57,11 @@ MOST = {
 """Largest numbers kept in one build; far above a real job, low enough to evaluate."""
 
 
+_SETTLED = tuple(f.name for f in fields(Build) if f.name != "options")
+_SANE: Kept[bool] = Kept(4)
+"""What a move leaves alone is not looked through again at every save."""
+
+
 def problems(build: Build) -> tuple[FieldError, ...]:
     """Everything that keeps a build from being evaluated; empty for a sound one."""
     return tuple(FieldError(field, message) for field, message in _problems(build))
@@ -74,7 +80,8 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
             yield name, f"has {len(getattr(build, name))} entries; at most {most} are kept in one build"
             return
     yield from _id("id", build.id)
-    if not _all_sane(build):
+    settled = tuple(getattr(build, name) for name in _SETTLED)
+    if not (_SANE.get(settled, lambda: all(map(_all_sane, settled))) and _all_sane(build.options)):
         yield from _figures("", build)
     for field, value in (
         *((f"limits.joints.{f.name}", getattr(build.limits.joints, f.name)) for f in fields(build.limits.joints)),

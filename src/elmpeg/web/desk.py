@@ -202,6 +202,21 @@ class Outcome:
         return 409 if self.conflict else 422 if self.errors else 200
 
 
+class Addresses:
+    """Paths of routes by their names; a page asks for the same few many times over."""
+
+    def __init__(self, request: Request) -> None:
+        self._app = request.app
+        self._known: dict[tuple[object, ...], str] = {}
+
+    def __call__(self, route: str, **params: Any) -> str:
+        """The path of a route; raises where there is none of that name and parameters."""
+        key = (route, *params.items())
+        if key not in self._known:
+            self._known[key] = str(self._app.url_path_for(route, **params))
+        return self._known[key]
+
+
 @dataclass
 class Desk:
     """One request's surroundings."""
@@ -262,7 +277,7 @@ class Desk:
         page = self.shop.templates.get_template(name).render(
             layout="shell.html" if htmx else "base.html",
             request=self.request,
-            url=lambda route, **params: str(self.request.app.url_path_for(route, **params)),
+            url=Addresses(self.request),
             person=self.person,
             csrf=self.session.csrf,
             show=self.show,

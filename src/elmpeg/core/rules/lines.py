@@ -35,6 +35,10 @@ WORTH_TURNING = 0.7
 """Turning forks is told where it leaves at most this share of the unevenness."""
 
 
+Motion = Callable[[], DrivelineMotion]
+"""A line's full motion at rest, worked out only where something is told."""
+
+
 @record
 class LineState:
     """One driveline as it stands in an option, for the drawing and the Drive page."""
@@ -77,6 +81,7 @@ class _Drafted:
     told: int
     drafts: tuple[Draft[LineAt], ...]
     through: Through
+    motion: Motion
 
 
 def _drafted(line: Driveline, at: LineAt, travel: bool = True) -> _Drafted:
@@ -87,7 +92,7 @@ def _drafted(line: Driveline, at: LineAt, travel: bool = True) -> _Drafted:
     told = len(drafts)
     drafts += [*_layout_drafts(limits, line, at), *_load_drafts(limits, line, at, carried), *speed_drafts(scene, line, at)]
     drafts += ground_drafts(scene, line, at)
-    return _Drafted(bands, told, tuple(drafts), travel_drafts(scene, line, at.laid) if travel else NOT_ASKED)
+    return _Drafted(bands, told, tuple(drafts), travel_drafts(scene, line, at.laid) if travel else NOT_ASKED, motion)
 
 
 def judged(scenes: list[Scene], line: Driveline, travel: bool = True) -> list[tuple[Judged, ...]]:
@@ -142,7 +147,7 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     drafts: tuple[Draft[Any], ...] = (*at_rest, *through.drafts)
     checks = [_checked(draft, sd, shares) for draft, sd, shares in zip(drafts, doubt.sds, doubt.shares, strict=True)]
     verdicts = tuple(c.verdict for c in checks[: found.told])
-    state = LineState(line, at.laid, motion_at_rest(scene, line), found.bands, verdicts, found.through.runs)
+    state = LineState(line, at.laid, found.motion(), found.bands, verdicts, found.through.runs)
     return LineChecks(state, (*checks, *found.through.loose))
 
 
@@ -152,10 +157,6 @@ def _checked(draft: Draft[Any], sd: float, shares: tuple[RestsOn, ...]) -> Check
     soft = caveat(shares)
     why = Words(made.why.template + soft, made.why.quantities) if soft else made.why
     return replace(made, why=why, rests_on=shares, remedies=mending)
-
-
-Motion = Callable[[], DrivelineMotion]
-"""A line's full motion at rest, worked out only where something is told."""
 
 
 def _unknown(line: Driveline, subject: tuple[str, ...], why: str) -> LineChecks:
