@@ -232,6 +232,17 @@ class Changing(Drive):
             self.post("axles", do="reading", axle="rear-springs", way="droop", travel_text="far", travel_tool="tape").status_code, 422
         )
 
+    def test_what_was_typed_stays_when_another_way_of_carrying_is_chosen(self):
+        typed = "option=low&line=rear&new=1&name=Tag+axle&component=rear-axle&kind=swing&bump=33&droop=44&source=drawing"
+        page = self.teo.get(f"/builds/cairn-2/drive/axles?{typed}").text
+        for words in ('value="Tag axle"', 'value="33"', 'value="44"', 'name="pivot_point"', "<option selected>drawing"):
+            self.assertIn(words, page)
+        self.assertNotIn('name="seat_point"', page)
+        refused = self.post("axles", name="Tag axle", component="rear-axle", kind="parallel", bump="deep", droop="44", source="measured")
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn('value="deep"', refused.text)
+        self.assertIn("error-bump", refused.text)
+
     def test_only_leads_change_rules_and_decide(self):
         for path, fields in (
             ("school", {"school": "speed_limited"}), ("limits", {"flat_cap_deg": "4"}), ("series", {"series_name": "x", "series_angle": "20", "series_swing": "90"}),

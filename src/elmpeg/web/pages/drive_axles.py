@@ -58,6 +58,8 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         axle_points=[p for p in build.points if p.on != VEHICLE and (not chosen or p.on in mine)],
         tools=[t for t in build.tools if t.sd_mm > 0],
         windup=build.limits.joints.windup_deg(kind),
+        # What was typed stays when another way of carrying is chosen, and when something is refused.
+        said=desk.form if outcome and outcome.errors else desk.request.query_params,
     )
 
 
