@@ -35,12 +35,11 @@ class Live:
     def __init__(self, chromium: Chromium) -> None:
         self._browser = chromium.browser
         self.shop = TestShop()
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
-        self.address = f"http://127.0.0.1:{port}"
-        self._server = uvicorn.Server(uvicorn.Config(self.shop.app, port=port, log_level="error"))
-        self._thread = threading.Thread(target=self._server.run, daemon=True)
+        door = socket.socket()
+        door.bind(("127.0.0.1", 0))
+        self.address = f"http://127.0.0.1:{door.getsockname()[1]}"
+        self._server = uvicorn.Server(uvicorn.Config(self.shop.app, log_level="error"))
+        self._thread = threading.Thread(target=self._server.run, args=([door],), daemon=True)
         self._thread.start()
         while not self._server.started:
             time.sleep(0.02)

@@ -94,7 +94,7 @@ class Angles(Drive):
         (true, words), (larger, _) = bend(1), bend(6)
         self.assertAlmostEqual(math.degrees(math.atan(true)), 2.06, delta=0.1)
         self.assertAlmostEqual(larger / true, 6.0, delta=0.1)
-        self.assertIn("J2 4.1° here, 4.1° true", words)
+        self.assertIn("J2 side 4.1°, true 4.1°", words)
 
     def test_a_forward_running_line_reads_its_slopes_as_a_gauge_does(self):
         page = self.teo.get("/builds/cairn-2/drive?option=low&line=front").text

@@ -85,7 +85,7 @@ def draw_line(build: Build, evaluation: Evaluation, drawn: DrawnLine, view: View
         body.append(svg.line(at, onward, "onward"))
         body.append(svg.element("circle", cx=at[0], cy=at[1], r=6.5, class_=f"joint is-{verdict}"))
         part = bent.side_deg if view == "side" else bent.plan_deg
-        words = f"{bent.id} {show.value(abs(part), 'deg')} here, {show.value(bent.angle_deg, 'deg')} true"
+        words = f"{bent.id} {view} {show.value(part, 'deg')}, true {show.value(bent.angle_deg, 'deg')}"
         sheet.cover([[(at[0] - 9, at[1] - 9), (at[0] + 9, at[1] - 9), (at[0] + 9, at[1] + 9), (at[0] - 9, at[1] + 9)]], HARD)
         labels.append(Label(at, words, f"label label-joint is-{verdict}", f"line.{drawn.line.id}.{bent.id}", 0))
     body += _scale_bars(sheet, p.px_per_mm, stretch)

@@ -1,0 +1,70 @@
+"""Runs every test, a module at a time on each core, and ends with one line of counts."""
+
+from __future__ import annotations
+
+import io
+import multiprocessing
+import os
+import time
+import traceback
+import unittest
+from concurrent.futures import Future, ProcessPoolExecutor, as_completed
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent
+SLOW_FIRST = ("browser", "test_cli", "web", "store")
+"""Where a module takes longest: begun last, one of them would keep a single core busy at the end."""
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What came of one module; ``told`` is empty where all is well."""
+
+    ran: int
+    failed: int
+    skipped: int
+    told: str = ""
+
+
+def run(module: str) -> Outcome:
+    """Every test of a module. One that cannot be imported counts as failed."""
+    said = io.StringIO()
+    suite = unittest.defaultTestLoader.loadTestsFromName(module)
+    result = unittest.TextTestRunner(said, verbosity=1, buffer=True).run(suite)
+    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    return Outcome(result.testsRun, failed, len(result.skipped), said.getvalue() if failed else "")
+
+
+def modules() -> list[str]:
+    """By name, those that take longest first."""
+    found = [path.relative_to(ROOT.parent).with_suffix("").parts for path in sorted(ROOT.rglob("test_*.py"))]
+    found.sort(key=lambda parts: SLOW_FIRST.index(parts[1]) if parts[1] in SLOW_FIRST else len(SLOW_FIRST))
+    return [".".join(parts) for parts in found]
+
+
+def outcome_of(done: Future[Outcome]) -> Outcome:
+    """What a worker answered; a worker that died is a failure."""
+    try:
+        return done.result()
+    except Exception:
+        return Outcome(1, 1, 0, traceback.format_exc())
+
+
+def main() -> int:
+    """0 when all passed."""
+    started = time.monotonic()
+    outcomes = []
+    with ProcessPoolExecutor(os.cpu_count(), multiprocessing.get_context("spawn")) as workers:
+        asked = {workers.submit(run, module): module for module in modules()}
+        for done in as_completed(asked):
+            outcome = outcome_of(done)
+            outcomes.append(outcome)
+            print(
+                f"{asked[done]}: {outcome.ran} run" + (f", {outcome.failed} failed\n{outcome.told}" if outcome.failed else ""), flush=True
+            )
+    failed, skipped = sum(o.failed for o in outcomes), sum(o.skipped for o in outcomes)
+    ran = sum(o.ran for o in outcomes)
+    print(f"{time.monotonic() - started:.0f} s")
+    print(f"{ran - failed - skipped} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""))
+    return 1 if failed or not ran else 0
