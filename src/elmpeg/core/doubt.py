@@ -114,9 +114,10 @@ class _PointNudges:
         slopes = [tuple((b - a) / step for a, b in zip(base, next(waiting), strict=True)) if step else None for step in self.steps]
         for part in self.parts:
             main = max(range(3), key=lambda i: abs(part.shift_mm[i]))
-            for k in range(len(base)):
-                change = sum(slope[k] * part.shift_mm[i] for i, slope in enumerate(slopes) if slope is not None)
-                found[k].append(_Square(change**2, "xyz"[main], part.readings))
+            along = [(slope, part.shift_mm[i]) for i, slope in enumerate(slopes) if slope is not None and part.shift_mm[i]]
+            for k, squares in enumerate(found):
+                change = sum([slope[k] * shift for slope, shift in along])
+                squares.append(_Square(change**2, "xyz"[main], part.readings))
         for now in waiting:
             for k, (a, b) in enumerate(zip(base, now, strict=True)):
                 found[k].append(_Square((b - a) ** 2, "direction"))

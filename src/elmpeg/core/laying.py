@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -114,6 +115,14 @@ class LineAt:
     coast: RunFigures
 
 
+@record
+class _Moves:
+    """Where an axle goes, by height: its turns (heights x 3 x 3) about its centre, and the centre's shifts (heights x 3), mm."""
+
+    turns: Array
+    shifts_mm: Array
+
+
 class Lines:
     """One line in several scenes of one build, worked out together as arrays of scenes x joints x 3."""
 
@@ -149,16 +158,9 @@ class Lines:
         """The line with its axle at each height, in each scene. Raises InputError out of reach, or without an axle."""
         if self.axle is None:
             raise InputError("axle", "say which axle the line follows")
-        found: dict[Suspension, list[AxleMove]] = {}
-        moves: list[AxleMove] = []
-        for scene in self.scenes:
-            carried = suspension_of(scene, self.axle)
-            if carried not in found:
-                found[carried] = _moves(carried, heights)
-            moves += found[carried]
-        turned = {m: rotation(Pose(roll_deg=m.roll_deg, pitch_deg=m.pitch_deg, yaw_deg=m.yaw_deg)) for m in dict.fromkeys(moves)}
+        moves = [_moves(suspension_of(scene, self.axle), heights) for scene in self.scenes]
         which = np.repeat(np.arange(len(self.scenes)), len(heights))
-        inputs, outputs, places = self._moved(np.array([turned[m] for m in moves]), np.array([m.shift_mm for m in moves]), which)
+        inputs, outputs, places = self._moved(np.concatenate([m.turns for m in moves]), np.concatenate([m.shifts_mm for m in moves]), which)
         angles = angles_between(axes_of(inputs, outputs, places)).tolist()
         along = np.diff(places, axis=1)
         lengths = np.sqrt(np.einsum("nij,nij->ni", along, along)).tolist()
@@ -182,12 +184,16 @@ class Lines:
         return inputs, outputs, places
 
 
-def _moves(carried: Suspension, heights: tuple[Height, ...]) -> list[AxleMove]:
+@lru_cache(256)
+def _moves(carried: Suspension, heights: tuple[Height, ...]) -> _Moves:
+    # Kept, since moving an engine asks again about an axle that stays where it is.
     found: dict[Height, AxleMove] = {}
     for roll in dict.fromkeys(r for _, r in heights):
         rises = tuple(h for h, r in heights if r == roll)
         found.update({(h, roll): move for h, move in zip(rises, axle_moves(carried, rises, roll), strict=True)})
-    return [found[h] for h in heights]
+    moves = [found[h] for h in heights]
+    turns = [rotation(Pose(roll_deg=m.roll_deg, pitch_deg=m.pitch_deg, yaw_deg=m.yaw_deg)) for m in moves]
+    return _Moves(np.array(turns), np.array([m.shift_mm for m in moves]))
 
 
 def lines_at(scenes: list[Scene], line: Driveline) -> list[LineAt]:
