@@ -99,4 +99,6 @@ def _upper_link(scene: Scene, axle: CarriedAxle, upper: ControlLink, lower: Cont
             sound = left >= least
             figures += [mm(left), mm(least)]
             text += "; {2} of thread is then left, " + ("at least {3} is enough" if sound else "too little: {3} is the least")
+    figures.append(deg(abs(pitch_deg)))
+    text += f". Spring seats and bump stops on the axle tilt {{{len(figures) - 1}}} with it: see that they still sit right"
     return Means("links", words(f"{text}.", *figures), pose, sound)

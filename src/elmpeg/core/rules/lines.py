@@ -126,7 +126,7 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     try:
         at = lines_at([scene], line)[0]
     except InputError as refused:
-        return _unknown(line, joints, refused.message[0].upper() + refused.message[1:])
+        return _unknown(line, _without_axis(scene, line) or joints, refused.message[0].upper() + refused.message[1:])
     found = _drafted(line, at)
 
     at_rest, through = found.drafts, found.through
@@ -157,6 +157,12 @@ def _checked(draft: Draft[Any], sd: float, shares: tuple[RestsOn, ...]) -> Check
     soft = caveat(shares)
     why = Words(made.why.template + soft, made.why.quantities) if soft else made.why
     return replace(made, why=why, rests_on=shares, remedies=mending)
+
+
+def _without_axis(scene: Scene, line: Driveline) -> tuple[str, ...]:
+    """The ends of a line whose direction nobody said."""
+    ends = dict.fromkeys((line.joints[0].point, line.joints[-1].point))
+    return tuple(p for p in ends if scene.axis(p) is None)
 
 
 def _unknown(line: Driveline, subject: tuple[str, ...], why: str) -> LineChecks:

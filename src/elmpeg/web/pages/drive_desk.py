@@ -106,6 +106,7 @@ def render(desk: Desk, template: str, tab: str, on: DrivePage, outcome: Outcome 
         line_tabs=tabs,
         tabs=TABS,
         tab=tab,
+        names={p.id: p.name for p in on.at.build.points},
         **context,
     )
 
