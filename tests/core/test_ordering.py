@@ -4,9 +4,11 @@ import unittest
 from dataclasses import replace
 
 from elmpeg.core import edits, order_edits
+from elmpeg.core.driveline import line_axes
 from elmpeg.core.errors import InputError
+from elmpeg.core.gauging import lean_deg, members_of
 from elmpeg.core.laying import laid_line, lengths_of, steps_at
-from elmpeg.core.line_parts import CarriedAxle, LengthReading, TravelReading
+from elmpeg.core.line_parts import CarriedAxle, LengthReading, SlopeReading, TravelReading
 from elmpeg.core.ordering import sheet_of, taped_length
 from elmpeg.core.pose import Pose
 from elmpeg.core.survey import Noted, Reading, SheetFigure
@@ -33,6 +35,20 @@ def tape(text=str(LENGTH), value=LENGTH, person="Teo", stance="ride"):
     return LengthReading("", "rear", "J1", "J2", text, value, "tape", person, "2026-11-01T09:00:00", stance)
 
 
+def gauge(member, value, person="Teo", stance="ride", zero="level", text="x"):
+    return SlopeReading("", "rear", *member, text, value, zero, "gauge", person, "2026-11-01T09:30:00", stance)
+
+
+def gauged(made, off=0.0):
+    """The build with every part of its line read twice from level, as the position has it, on a vehicle out of level by so much."""
+    laid = laid_line(scene(made), made.driveline("rear"))
+    axes = line_axes(laid.input_axis, laid.output_axis, laid.joints)
+    for member, axis in zip(members_of(made.driveline("rear")), axes, strict=True):
+        for k, who in enumerate(("Teo", "Wil")):
+            made = order_edits.with_slope(made, gauge(member, round(lean_deg(axis) + off, 1) + 0.1 * k, who))
+    return made
+
+
 def sound():
     """A build whose order could be called final: everything measured twice, at ride height, all chosen."""
     made = build()
@@ -45,6 +61,7 @@ def sound():
     made = replace(made, points=tuple(twice(p) for p in made.points), axles=axles)
     for who in ("Teo", "Wil"):
         made = order_edits.with_length(made, tape(person=who))
+    made = gauged(made)
     made = order_edits.with_order(made, "rear", "o", "The shaft shop", 14, "Teo", "2026-11-01T10:00:00")
     return order_edits.with_order_told(made, "rear-order", "The shaft shop", 14, "tape on a strap", "tank full", "", ())
 
@@ -88,6 +105,13 @@ class Blockers(unittest.TestCase):
             "does not say how the vehicle stood": replace(made, lengths=tuple(replace(r, stance="") for r in made.lengths)),
             "tapes differ": order_edits.with_length(made, tape("9", LENGTH + 9)),
             "do not belong to one position": edits.shifted(made, "o", "engine", (-25.0, 0.0, 0.0)),
+            "nobody has read drive end and J1-J2": replace(made, slopes=tuple(r for r in made.slopes if r.near)),
+            "J1-J2 and driven end were not read from one zero": replace(made, slopes=tuple(replace(r, zero="drive end") if not r.far else r for r in made.slopes)),
+            "slope of driven end: read once": order_edits.with_slope_dropped(made, made.slopes[-1].id, "face was dirty"),
+            "slope of J1-J2: “x” by Teo was read off ride height": order_edits.with_slope(made, gauge(("J1", "J2"), 3.0, stance="stands")),
+            "slope of J1-J2: “x” by Teo does not say how the vehicle stood": replace(made, slopes=tuple(replace(r, stance="") for r in made.slopes)),
+            "slope of driven end: the readings differ by 2.": order_edits.with_slope(made, gauge(("J2", ""), made.slopes[-1].value_deg + 2.0)),
+            "the gauge says": edits.placed_at(made, "o", "axle", Pose(2700, 0, 400, 0, 9.0, 0)),
             "travel to bump of On springs: entered without a reading": axle(readings=tuple(r for r in made.axle("springs").readings if r.way == "droop")),
             "travel to droop of On springs: measured once": axle(readings=made.axle("springs").readings[:3]),
             "travel to bump of On springs is assumed": axle(readings=(), source="assumed"),
@@ -191,6 +215,11 @@ class States(unittest.TestCase):
             ("how the vehicle stood", lambda: order_edits.with_length(made, tape(stance=""))),
             ("above 0", lambda: order_edits.with_length(made, tape(value=-3.0))),
             ("tool for lengths", lambda: order_edits.with_length(made, replace(tape(), tool="gauge"))),
+            ("one of the parts", lambda: order_edits.with_slope(made, gauge(("J1", ""), 2.0))),
+            ("zeroed on", lambda: order_edits.with_slope(made, gauge(("", "J1"), 0.0, zero="drive end"))),
+            ("below 90", lambda: order_edits.with_slope(made, gauge(("J1", "J2"), 90.0))),
+            ("how the vehicle stood when it was read", lambda: order_edits.with_slope(made, gauge(("J1", "J2"), 2.0, stance=""))),
+            ("tool for angles", lambda: order_edits.with_slope(made, replace(gauge(("J1", "J2"), 2.0), tool="tape"))),
             ("one of the shafts", lambda: order_edits.with_length(made, replace(tape(), near="J2"))),
         ):  # fmt: skip
             with self.subTest(words), self.assertRaises(InputError) as refused:
@@ -202,7 +231,7 @@ class States(unittest.TestCase):
         self.assertEqual(sheet_of(final, final.orders[0]).since_final, ())
         moved = edits.placed_at(final, "o", "axle", Pose(2700, 0, 400, 0, 9.0, 0))
         told = sheet_of(moved, moved.orders[0]).since_final
-        self.assertTrue(any("angle of J2" in t for t in told), told)
+        self.assertTrue(any("angle of J2: the gauge says" in t for t in told), told)
         back = order_edits.with_final_taken_back(final, "rear-order")
         self.assertEqual((back.orders[0].final, back.orders[0].figures), (None, ()))
 

@@ -62,6 +62,12 @@ class Sheet(unittest.TestCase):
             self.assertTrue(figure["from"])
             self.assertEqual(figure["sd"] is None, figure["unit"] == "rpm")
         self.assertEqual({t["stood"] for t in first["tapes"]}, {"ride"})
+        self.assertEqual(
+            {(r["part"], r["zeroed_on"]) for r in plain["slopes"]}, {(n, "level") for n in ("drive end", "J1-J2", "J2-J3", "driven end")}
+        )
+        for figure in first["figures"]:
+            if figure["name"].startswith("angle"):
+                self.assertIn("with an angle gauge at ride height by", figure["from"])
         self.assertEqual(first["chosen"]["drive flange"], "four bolts on 108 mm")
         self.assertEqual(len(plain["ordered_figures"]), sum(len(s["figures"]) for s in plain["shafts"]))
 
@@ -83,7 +89,7 @@ class KeptInFiles(unittest.TestCase):
     def test_a_file_of_version_three_has_none_of_them(self):
         plain = json.loads(build_file.written(dynamo.build()))
         plain["version"] = 3
-        for name in ("axles", "series", "lengths", "orders"):
+        for name in ("axles", "series", "lengths", "slopes", "orders"):
             del plain["build"][name]
         for line in plain["build"]["drivelines"]:
             for name in ("use", "arrangement", "axle", "shafts", "road", "stations_mm", "decision"):

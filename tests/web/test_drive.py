@@ -357,7 +357,7 @@ class Ordering(Drive):
 
     def test_tapes_drafts_checks_and_refusals(self):
         page = self.page("cairn-2/drive/order?option=lifted&line=rear")
-        self.assertIn("Not final yet: 6 things in the way", page)
+        self.assertIn("Not final yet: 8 things in the way", page)
         self.assertIn("was measured off ride height", page)
         refused = self.post("order", option="lifted", do="final", order="rear-order")
         self.assertEqual(refused.status_code, 422)
@@ -371,9 +371,47 @@ class Ordering(Drive):
         self.assertEqual((taped.value_mm, taped.person, taped.stance), (1318.5, "Teo Marsh", "ride"))
         wrong = next(r for r in self.build().lengths if r.stance == "stands")
         self.post("order/tape", option="lifted", do="drop", length=wrong.id, reason="on stands")
-        self.assertIn("Not final yet: 4 things in the way", self.page("cairn-2/drive/order?option=lifted&line=rear"))
+        self.assertIn("Not final yet: 6 things in the way", self.page("cairn-2/drive/order?option=lifted&line=rear"))
         self.assertEqual(self.post("order", option="lifted", do="step", state="checked", order="rear-order").status_code, 200)
         self.assertEqual(self.build().order("rear-order").state, "checked")
+
+    def test_slopes_are_read_refused_and_set_aside(self):
+        laid = {"option": "lifted", "member": "J2|", "slope_text": "6.1", "zero": "level", "slope_tool": "gauge"}
+        before = self.build().slopes
+        for field, more in (
+            ("slope_way", {"slope_stance": "ride"}),
+            ("slope_stance", {"slope_way": "down"}),
+            ("slope_text", {"slope_text": "-6.1", "slope_way": "down", "slope_stance": "ride"}),
+            ("slope_text", {"slope_text": "steep", "slope_way": "down", "slope_stance": "ride"}),
+            ("member", {"member": "|J1", "zero": "drive end", "slope_way": "down", "slope_stance": "ride"}),
+            ("member", {"member": "J7|", "slope_way": "down", "slope_stance": "ride"}),
+            ("slope_tool", {"slope_tool": "tape", "slope_way": "down", "slope_stance": "ride"}),
+        ):
+            with self.subTest(field, **more):
+                refused = self.post("order/gauge", **{**laid, **more})
+                self.assertEqual(refused.status_code, 422)
+                self.assertEqual(refused.text.count(f'id="error-{field}"'), 1)
+                self.assertNotIn('class="refused"', refused.text)
+                self.assertIn(f'value="{more.get("slope_text", "6.1")}"', refused.text)
+        self.assertEqual(self.build().slopes, before)
+        for way, signed in (("down", 6.1), ("up", -6.1)):
+            self.assertEqual(self.post("order/gauge", slope_way=way, slope_stance="ride", **laid).status_code, 200)
+            read = self.build().slopes[-1]
+            self.assertEqual((read.value_deg, read.near, read.far, read.person), (signed, "J2", "", "Teo Marsh"))
+        self.assertIn(
+            "slope of driven end: the readings differ by 12.2°".capitalize(), self.page("cairn-2/drive/order?option=lifted&line=rear")
+        )
+        self.assertEqual(self.post("order/gauge", option="lifted", do="drop", slope=read.id, slope_reason=" ").status_code, 422)
+        self.post("order/gauge", option="lifted", do="drop", slope=read.id, slope_reason="wrong way")
+        self.assertEqual(self.build().slopes[-1].dropped, "wrong way")
+        self.assertIn("Slope of driven end: read once", self.page("cairn-2/drive/order?option=lifted&line=rear"))
+        self.post("order/gauge", option="lifted", do="count", slope=read.id)
+        self.assertEqual(self.build().slopes[-1].dropped, "")
+
+    def test_a_refusal_without_a_field_on_the_page_is_told_at_the_top(self):
+        gone = self.post("order/gauge", option="lifted", do="drop", slope="nothing", slope_reason="not there")
+        self.assertEqual(gone.status_code, 422)
+        self.assertIn('class="refused" role="alert"><p><strong>slope</strong> is not among the readings any more', gone.text)
 
     def test_a_new_order_is_drafted_written_on_and_taken_out(self):
         self.post("order", line="front", do="draft", maker="Quay Street shafts", lead_days="10")

@@ -194,7 +194,7 @@ class OnTheScreens(unittest.TestCase):
         self.assertIn("You are looking.", plain(self.shop.browser("pip").get("/builds/cairn-2/bay?option=low").text))
 
     def test_an_empty_build_says_what_to_do(self):
-        empty = replace(CAIRN, id="empty", name="Empty", components=(), points=(), mounts=(), drivelines=(), rooms=(), rounds=(), solids=(), wheels=(), agreed=None, spans=(), pairs=(), bays=(), patterns=(), matches=(), plates=(), chains=(), axles=(), lengths=(), orders=(),
+        empty = replace(CAIRN, id="empty", name="Empty", components=(), points=(), mounts=(), drivelines=(), rooms=(), rounds=(), solids=(), wheels=(), agreed=None, spans=(), pairs=(), bays=(), patterns=(), matches=(), plates=(), chains=(), axles=(), lengths=(), slopes=(), orders=(),
                         options=(replace(CAIRN.options[0], positions=(), stacks=()),))  # fmt: skip
         self.teo.client.post("/builds", files={"file": ("e.json", build_file.written(empty))}, headers={"X-CSRF-Token": self.teo.csrf})
         for page, words in (

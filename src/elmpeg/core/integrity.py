@@ -52,6 +52,7 @@ MOST = {
     "axles": 50,
     "series": 100,
     "lengths": 2000,
+    "slopes": 2000,
     "orders": 500,
 }
 """Largest numbers kept in one build; far above a real job, low enough to evaluate."""
@@ -119,6 +120,7 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
         "axles",
         "series",
         "lengths",
+        "slopes",
         "orders",
     ):
         yield from _doubles(name, (item.id for item in getattr(build, name)))

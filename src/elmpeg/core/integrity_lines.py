@@ -7,6 +7,7 @@ from itertools import pairwise
 
 from elmpeg.core.errors import InputError
 from elmpeg.core.fasteners import thread
+from elmpeg.core.gauging import members_of
 from elmpeg.core.line_parts import CarriedAxle, ControlLink, Driveline
 from elmpeg.core.measuring import LONGEST_MM
 from elmpeg.core.model import Build
@@ -16,6 +17,7 @@ MOST_STATIONS = 40
 LONGEST_TEXT = 400
 FASTEST_RPM = 100_000.0
 STEEPEST_ROLL_DEG = 40.0
+STEEPEST_DEG = 90.0
 
 
 def line_problems(build: Build) -> Iterator[tuple[str, str]]:
@@ -37,6 +39,12 @@ def line_problems(build: Build) -> Iterator[tuple[str, str]]:
             yield f"lengths.{i}", "is of a shaft that is not there"
         if not 0 < taped.value_mm <= LONGEST_MM:
             yield f"lengths.{i}.value_mm", "must be above 0"
+    members = {(d.id, *member) for d in build.drivelines for member in members_of(d)}
+    for i, read in enumerate(build.slopes):
+        if (read.line, read.near, read.far) not in members:
+            yield f"slopes.{i}", "is of a part of a line that is not there"
+        if not abs(read.value_deg) < STEEPEST_DEG:
+            yield f"slopes.{i}.value_deg", f"must be below {STEEPEST_DEG:g}° either way"
     for i, order in enumerate(build.orders):
         if order.line not in lines or order.option not in options:
             yield f"orders.{i}", "needs a driveline and an option of this build"

@@ -7,6 +7,7 @@ from dataclasses import fields, replace
 from elmpeg.core.carrying import astray
 from elmpeg.core.edits import cleaned_name, new_id, with_duplicate
 from elmpeg.core.errors import InputError
+from elmpeg.core.gauging import members_of
 from elmpeg.core.integrity import ID
 from elmpeg.core.integrity_lines import line_problems
 from elmpeg.core.joint_limits import JointLimits, LineUse
@@ -79,8 +80,11 @@ def with_line_changed(build: Build, line_id: str, said: SaidLine) -> Build:
     lost = [r for r in build.lengths if r.line == line_id and (r.near, r.far) not in pairs]
     if any(not r.dropped for r in lost):
         raise InputError("joints", "have a shaft that has been taped; set its tapes aside before taking its joints out")
-    lengths = tuple(r for r in build.lengths if r not in lost)
-    return _sound(replace(build, drivelines=with_item(build.drivelines, changed), lengths=lengths))
+    gone = [r for r in build.slopes if r.line == line_id and (r.near, r.far) not in members_of(changed)]
+    if any(not r.dropped for r in gone):
+        raise InputError("joints", "have a part that a gauge was laid on; set its readings aside before taking its joints out")
+    lengths, slopes = tuple(r for r in build.lengths if r not in lost), tuple(r for r in build.slopes if r not in gone)
+    return _sound(replace(build, drivelines=with_item(build.drivelines, changed), lengths=lengths, slopes=slopes))
 
 
 def _said(build: Build, line: Driveline, said: SaidLine) -> Driveline:
@@ -137,6 +141,7 @@ def without_line(build: Build, line_id: str) -> Build:
         build,
         drivelines=tuple(d for d in build.drivelines if d.id != line_id),
         lengths=tuple(r for r in build.lengths if r.line != line_id),
+        slopes=tuple(r for r in build.slopes if r.line != line_id),
     )
 
 

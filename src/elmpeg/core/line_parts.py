@@ -21,6 +21,9 @@ Perches = Literal["welded", "loose"]
 Way = Literal["one_piece", "two_piece", "double_joint"]
 Stance = Literal["", "ride", "stands"]
 """How the vehicle stood: on its wheels at ride height, or on stands with axles hanging; empty where nobody said."""
+GaugeZero = Literal["level", "drive end"]
+"""What an angle gauge was zeroed on."""
+DRIVE_END: GaugeZero = "drive end"
 OrderState = Literal["drafted", "checked", "sent", "received", "fitted"]
 
 
@@ -192,6 +195,28 @@ class LengthReading:
     taken_at: str
     stance: Stance = ""
     note: str = ""
+    dropped: str = ""
+
+
+@record
+class SlopeReading:
+    """One reading of an angle gauge laid on a part of a line, tail down positive.
+
+    ``near`` and ``far`` are the joints on either side of it: ``near`` is empty at the drive
+    end, ``far`` at the driven end. Readings compare only where their ``zero`` is the same.
+    """
+
+    id: str
+    line: str
+    near: str
+    far: str
+    text: str
+    value_deg: float
+    zero: GaugeZero
+    tool: str
+    person: str
+    taken_at: str
+    stance: Stance = ""
     dropped: str = ""
 
 

@@ -12,7 +12,7 @@ from typing import Literal, TypeVar
 from elmpeg.core.errors import MissingError
 from elmpeg.core.hardware import Around, Boxed, Bush, Chain, Fastener, Hanger, Hold, Layer, Match, Pattern, Plate
 from elmpeg.core.joint_limits import JointLimits, School
-from elmpeg.core.line_parts import DEFAULT_SERIES, CarriedAxle, Driveline, JointSeries, LengthReading, ShaftOrder
+from elmpeg.core.line_parts import DEFAULT_SERIES, CarriedAxle, Driveline, JointSeries, LengthReading, ShaftOrder, SlopeReading
 from elmpeg.core.pose import Pose
 from elmpeg.core.quantities import Unit
 from elmpeg.core.record import record
@@ -25,6 +25,7 @@ Material = Literal["card", "board", "print", "tacked", "welded", "final"]
 FindingKind = Literal["fouls", "gap", "misaligned", "wrong hand", "cannot reach", "weak", "good"]
 Decision = Literal["", "again", "change", "go on"]
 BY_EYE_MM = 5.0
+BY_EYE_DEG = 1.0
 Stage = Literal["Reference", "Measure", "Place", "Mount", "Drive", "Link", "Ride", "Clear", "Make", "Fit", "Hand over"]
 
 
@@ -273,6 +274,7 @@ class Build:
     axles: tuple[CarriedAxle, ...] = ()
     series: tuple[JointSeries, ...] = DEFAULT_SERIES
     lengths: tuple[LengthReading, ...] = ()
+    slopes: tuple[SlopeReading, ...] = ()
     orders: tuple[ShaftOrder, ...] = ()
 
     def option(self, option_id: str) -> Option:
@@ -318,6 +320,10 @@ class Build:
     def tool_sd_mm(self, tool_id: str) -> float:
         """The doubt of a length tool, or of the eye where the tool is not known."""
         return next((t.sd_mm for t in self.tools if t.id == tool_id and t.sd_mm > 0), BY_EYE_MM)
+
+    def tool_sd_deg(self, tool_id: str) -> float:
+        """The doubt of an angle tool, or of the eye where the tool is not known."""
+        return next((t.sd_deg for t in self.tools if t.id == tool_id and t.sd_deg > 0), BY_EYE_DEG)
 
     def round(self, round_id: str) -> Round:
         """The round of an id; raises MissingError."""

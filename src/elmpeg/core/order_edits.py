@@ -7,7 +7,9 @@ from typing import get_args
 
 from elmpeg.core.edits import cleaned_name, new_id
 from elmpeg.core.errors import FieldError, InputError
-from elmpeg.core.line_parts import LengthReading, OrderState, OrderStep, ShaftOrder
+from elmpeg.core.gauging import members_of
+from elmpeg.core.integrity_lines import STEEPEST_DEG
+from elmpeg.core.line_parts import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading
 from elmpeg.core.model import Build, with_item
 from elmpeg.core.ordering import shaft_pairs, sheet_of
 
@@ -37,6 +39,30 @@ def with_length_dropped(build: Build, reading_id: str, reason: str) -> Build:
         raise InputError("length", "is not among the tapes any more")
     tidy = " ".join(reason.split())[:LONGEST_TEXT]
     return replace(build, lengths=tuple(replace(r, dropped=tidy) if r.id == reading_id else r for r in build.lengths))
+
+
+def with_slope(build: Build, reading: SlopeReading) -> Build:
+    """The build with a gauge reading of a line added; its id is made here."""
+    if (reading.near, reading.far) not in members_of(build.driveline(reading.line)):
+        raise InputError("member", "choose one of the parts of this line")
+    if reading.zero == DRIVE_END and not reading.near:
+        raise InputError("member", "is what the gauge was zeroed on; read another part, or zero the gauge on level")
+    if abs(reading.value_deg) >= STEEPEST_DEG:
+        raise InputError("slope_text", f"must be below {STEEPEST_DEG:g}°")
+    if not reading.stance:
+        raise InputError("slope_stance", "say how the vehicle stood when it was read")
+    if all(t.id != reading.tool or t.sd_deg <= 0 for t in build.tools):
+        raise InputError("slope_tool", "choose a tool for angles")
+    made = replace(reading, id=new_id("slope-1", (r.id for r in build.slopes)))
+    return replace(build, slopes=(*build.slopes, made))
+
+
+def with_slope_dropped(build: Build, reading_id: str, reason: str) -> Build:
+    """The build with a gauge reading set aside for a reason, or counted again when the reason is empty."""
+    if all(r.id != reading_id for r in build.slopes):
+        raise InputError("slope", "is not among the readings any more")
+    tidy = " ".join(reason.split())[:LONGEST_TEXT]
+    return replace(build, slopes=tuple(replace(r, dropped=tidy) if r.id == reading_id else r for r in build.slopes))
 
 
 def with_order(build: Build, line_id: str, option_id: str, maker: str, lead_days: int, person: str, when: str) -> Build:

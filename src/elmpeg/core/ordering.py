@@ -15,17 +15,15 @@ from typing import Literal
 
 from elmpeg.core.carrying import carried_at, reach_of
 from elmpeg.core.doubt import doubt_of
+from elmpeg.core.gauging import APART_SD, REPEATS, gauged_joint, readings_of
 from elmpeg.core.laying import angles_in, axle_of, joint_max_deg, laid_line, lengths_of, steps_at
-from elmpeg.core.line_parts import CarriedAxle, Driveline, LengthReading, OrderFigure, ShaftOrder
+from elmpeg.core.line_parts import CarriedAxle, Driveline, LengthReading, OrderFigure, ShaftOrder, SlopeReading
 from elmpeg.core.model import Build
 from elmpeg.core.record import record
 from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import Point
 
-REPEATS = 2
-APART_SD = 3.0
-"""Figures further apart than this many times their doubt do not belong together."""
 SLOPE_MM = 1.0
 
 
@@ -60,6 +58,7 @@ class OrderSheet:
     line: Driveline
     option_name: str
     shafts: tuple[ShaftSheet, ...]
+    slopes: tuple[SlopeReading, ...]
     heights: tuple[str, ...]
     photos: tuple[str, ...]
     lacking: tuple[str, ...]
@@ -131,6 +130,7 @@ def sheet_of(build: Build, order: ShaftOrder) -> OrderSheet:
         line,
         option.name,
         shafts,
+        readings_of(build, line),
         tuple(_heights(build)),
         tuple(photos[p] for p in order.photos if p in photos),
         tuple(lacking),
@@ -236,8 +236,12 @@ def _shaft(scene: Scene, line: Driveline, axle: CarriedAxle | None, k: int) -> S
         along = _slope(scene, line, axle, height[0], k) * (reach.sd_mm if reach else 0.0) if axle else 0.0
         how = "computed from the length at ride height and the axle's travel"
         found.append(SheetLine(f"length {name}", length + change, "mm", math.sqrt(length_sd**2 + sd**2 + along**2), how))
-    for joint, angle, sd in ((near, base[1], sds[1]), (far, base[2], sds[2])):
-        found.append(SheetLine(f"angle of {joint.id} at ride height", angle, "deg", sd, "computed from the position, not measured"))
+    for joint, index, angle, sd in ((near, k, base[1], sds[1]), (far, k + 1, base[2], sds[2])):
+        gauged = gauged_joint(build, line, laid_line(scene, line), index, sd)
+        value, doubt, how = angle, sd, "from the position, not measured"
+        if gauged.angle_deg is not None:
+            value, doubt, how = gauged.angle_deg, gauged.sd_deg, gauged.basis
+        found.append(SheetLine(f"angle of {joint.id} at ride height", value, "deg", doubt, how, gauged.lacking))
     found.append(SheetLine("fastest speed", shaft_rpm(line), "rpm", None, "as entered for the line and the road"))
     chosen, missing = _chosen(build, line, k)
     shaft = line.shaft(k)
@@ -293,11 +297,11 @@ def _chosen(build: Build, line: Driveline, k: int) -> tuple[tuple[tuple[str, str
 
 
 def _since_final(sheet: OrderSheet) -> tuple[str, ...]:
-    """What has changed in the build since the order was called final."""
+    """What has changed in the build since the order was called final: its figures, and what now keeps them from being relied on."""
     if sheet.order.final is None:
         return ()
     now = {f.name: f for f in sheet.frozen}
-    found = []
+    found = list(sheet.blockers)
     for then in sheet.order.figures:
         current = now.get(then.name)
         if current is None:

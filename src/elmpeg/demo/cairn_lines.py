@@ -5,7 +5,17 @@ from __future__ import annotations
 from dataclasses import replace
 
 from elmpeg.core import line_edits, order_edits
-from elmpeg.core.line_parts import CarriedAxle, ControlLink, Driveline, LengthReading, LineJoint, LineRoad, Shaft, TravelReading
+from elmpeg.core.line_parts import (
+    CarriedAxle,
+    ControlLink,
+    Driveline,
+    LengthReading,
+    LineJoint,
+    LineRoad,
+    Shaft,
+    SlopeReading,
+    TravelReading,
+)
 from elmpeg.core.model import Build, Component, with_item
 from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder
@@ -121,6 +131,15 @@ def with_order(build: Build) -> Build:
         ("52 1/4 in", 1327.15, "Pip Okafor", "2026-11-18T16:40:00", "stands"),
     ):
         build = order_edits.with_length(build, LengthReading("", "rear", "J1", "J2", text, value, "tape", person, when, stance))  # type: ignore[arg-type]
+    # The last one zeroed the gauge on the output, so that the pinion's slope does not belong with the shaft's.
+    for near, far, lean, zero, person, clock in (
+        ("", "J1", 1.4, "level", "Sunniva Brekke", "09:25"),
+        ("J1", "J2", 4.1, "level", "Sunniva Brekke", "09:28"),
+        ("J1", "J2", 4.2, "level", "Wil Adeyemi", "11:40"),
+        ("J2", "", 4.7, "drive end", "Pip Okafor", "16:50"),
+    ):
+        read = SlopeReading("", "rear", near, far, f"{lean:g}", lean, zero, "gauge", person, f"2026-11-18T{clock}:00", "ride")  # type: ignore[arg-type]
+        build = order_edits.with_slope(build, read)
     build = order_edits.with_order(build, "rear", "lifted", "Quay Street shafts", 14, "Sunniva Brekke", "2026-11-18T17:00:00")
     build = order_edits.with_order_told(
         build, "rear-order", "Quay Street shafts", 14, "Strap across the flanges, tape between the cross centres, vehicle on its wheels.",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from elmpeg.core import line_edits, order_edits
-from elmpeg.core.line_parts import CarriedAxle, LengthReading, LineRoad, Shaft, TravelReading
+from elmpeg.core.line_parts import CarriedAxle, LengthReading, LineRoad, Shaft, SlopeReading, TravelReading
 from elmpeg.core.model import Build, with_item
 from elmpeg.core.survey import VEHICLE, Noted, Point, Reading, SheetFigure
 from elmpeg.core.vectors import Vec3
@@ -76,9 +76,16 @@ def with_order(build: Build) -> Build:
         for k, (text, value) in enumerate(texts):
             when = f"2026-08-06T1{k}:05:00"
             build = order_edits.with_length(build, LengthReading("", "rear", near, far, text, value, "tape", _PEOPLE[k], when, "ride"))
+    leans = (("", "J1", "2.5", "2.5"), ("J1", "J2", "3.6", "3.7"), ("J2", "J3", "1.8", "1.8"), ("J3", "", "3.8", "3.9"))
+    for k, person in enumerate(_PEOPLE):
+        for i, (near, far, *texts) in enumerate(leans):
+            read = SlopeReading(
+                "", "rear", near, far, texts[k], float(texts[k]), "level", "gauge", person, f"2026-08-06T1{k}:{20 + 3 * i}:00", "ride"
+            )
+            build = order_edits.with_slope(build, read)
     build = order_edits.with_order(build, "rear", "after", "Quay Street shafts", 14, "Sunniva Brekke", "2026-08-06T15:00:00")
     build = order_edits.with_order_told(
-        build, "rear-order", "Quay Street shafts", 14, "Tape along a strap between cross centres, on its wheels, twice by two people.",
+        build, "rear-order", "Quay Street shafts", 14, "Tape along a strap between cross centres, gauge from level, on its wheels, twice by two people.",
         "Generator bolted down, tank full.", "Paint the tubes, leave the slip bare.", tuple(p.id for p in build.photos),
     )  # fmt: skip
     build = order_edits.with_order_step(build, "rear-order", "checked", "Wil Adeyemi", "2026-08-06T16:10:00")

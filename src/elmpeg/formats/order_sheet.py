@@ -20,6 +20,7 @@ from reportlab.platypus import KeepInFrame, PageTemplate, Paragraph, Spacer, Tab
 from reportlab.platypus.doctemplate import BaseDocTemplate
 from reportlab.platypus.frames import Frame
 
+from elmpeg.core.gauging import member_name
 from elmpeg.core.measuring import MM_PER_INCH
 from elmpeg.core.model import Build
 from elmpeg.core.ordering import OrderSheet, SheetLine
@@ -85,6 +86,20 @@ def as_json(build: Build, sheet: OrderSheet) -> bytes:
                 ],
             }
             for shaft in sheet.shafts
+        ],
+        "slopes": [
+            {
+                "part": member_name((r.near, r.far)),
+                "text": r.text,
+                "deg": r.value_deg,
+                "zeroed_on": r.zero,
+                "tool": r.tool,
+                "person": r.person,
+                "at": r.taken_at,
+                "stood": r.stance,
+                "set_aside": r.dropped,
+            }
+            for r in sheet.slopes
         ],
         "ordered_figures": [{"name": f.name, "value": f.value, "unit": f.unit, "sd": f.sd} for f in order.figures],
     }
@@ -157,6 +172,13 @@ def _story(build: Build, sheet: OrderSheet, width: float) -> list[object]:
         )
         if tapes:
             story.append(_p(f"Tapes: {tapes}", 7.5, False, _SOFT))
+    if sheet.slopes:
+        read = "; ".join(
+            f"{member_name((r.near, r.far))} {abs(r.value_deg):.1f}° {'up' if r.value_deg < 0 else 'down'} to the rear from {r.zero} "
+            f"({r.person}, {r.taken_at[:10]}, {'at ride height' if r.stance == 'ride' else 'on stands'}{', set aside' if r.dropped else ''})"
+            for r in sheet.slopes
+        )
+        story += [Spacer(1, 2 * MM), _p(f"Gauge: {read}", 7.5, False, _SOFT)]
     story += [
         Spacer(1, 3 * MM),
         _p(

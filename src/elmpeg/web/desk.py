@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -13,12 +13,12 @@ from urllib.parse import urlencode
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from markupsafe import Markup, escape
 from starlette.datastructures import FormData
 
 from elmpeg import __version__
 from elmpeg.core.errors import FieldError, InputError
 from elmpeg.core.evaluate import Evaluation, evaluate
-from elmpeg.core.joint_limits import JointLimits
 from elmpeg.core.model import Build, Option
 from elmpeg.core.verdicts import Verdict
 from elmpeg.devices.simulated import Simulated
@@ -36,94 +36,8 @@ from elmpeg.web.streams import Hub
 HERE = Path(__file__).parent
 Bench = dict[tuple[int, str], tuple[Simulated, str]]
 """By person and kind: the simulated device on their bench, and its token."""
-BESIDE = (
-    "name",
-    "file",
-    "material",
-    "words",
-    "decision",
-    "units",
-    "line",
-    "reason",
-    "id",
-    "kind",
-    "on",
-    "axis",
-    "hole",
-    "thread",
-    "start",
-    "between",
-)
-BESIDE += ("same_as", "lengthwise", "across", "heights", "where", "tool_sd", "what", "mark_where", "photo", "figure", "span_b", "span_text")
-BESIDE += ("pair_right", "bay_4", "bay_name", "csv", "points", "read_tape", "held_at", "device_name")
-"""Fields whose refusals stand beside them on their pages; the rest is told at the top."""
-BESIDE += (
-    "list",
-    "bolt",
-    "unit",
-    "lower",
-    "upper",
-    "thick",
-    "margin",
-    "outline",
-    "turn",
-    "size",
-    "plus",
-    "minus",
-    "low",
-    "high",
-    "qty",
-    "form",
-    "mm",
-    "bore",
-)
-BESIDE += (
-    "outside",
-    "component_point",
-    "seat_point",
-    "layer_name",
-    "layer_mm",
-    "layer_edge",
-    "layer_off",
-    "layer_wall",
-    "tolerance",
-    "plate",
-    "head",
-    "length",
-)
-BESIDE += ("head_washer", "thread_depth", "wall", "loaded", "stack")
-BESIDE += (
-    "rpm",
-    "joints",
-    "carried",
-    "component",
-    "bump",
-    "droop",
-    "roll",
-    "apart",
-    "engaged",
-    "shackle_half",
-    "perch",
-    "tube",
-    "travel_text",
-)
-BESIDE += (
-    "travel_tool",
-    "top_speed",
-    "tyre",
-    "ratio",
-    "stations",
-    "freedoms",
-    "way",
-    "length_text",
-    "shaft",
-    "stance",
-    "maker",
-    "lead_days",
-)
-BESIDE += ("measured_how", "height", "note", "final", "state", "order", "axle", "after", *(f.name for f in fields(JointLimits)))
-BESIDE_STARTS = ("joint_", "od_", "wall_", "slip_", "carrier_", "series_")
-BESIDE_ENDS = ("_value", "_x", "_y", "_z")
+LOOSE_MARK = Markup("<!-- refusals without a field -->")
+"""Where a page tells what it was refused for and shows no field of."""
 KEPT_PER_OPTION = 3
 KEPT_OPTIONS = 100
 """Evaluations kept: the newest few of each option that somebody looks at."""
@@ -283,16 +197,14 @@ class Desk:
             show=self.show,
             typed=self.form,
             errors=errors,
-            loose={
-                f: m
-                for f, m in errors.items()
-                if "." not in f and f not in BESIDE and not f.endswith(BESIDE_ENDS) and not f.startswith(BESIDE_STARTS)
-            },
+            loose_mark=LOOSE_MARK,
             outcome=outcome,
             clashes=self._clashes(outcome.conflict),
             posted=[(k, v) for k, v in self.form.multi_items() if isinstance(v, str) and k not in ("csrf", "base")],
             **context,
         )
+        loose = {f: m for f, m in errors.items() if "." not in f and f'id="error-{escape(f)}"' not in page}
+        page = page.replace(LOOSE_MARK, self.shop.templates.get_template("_refused.html").render(loose=loose))
         # The browser is shown refusals as pages; their status says what they are.
         return HTMLResponse(page, status_code=outcome.status, headers={"Cache-Control": "no-store", "Vary": "HX-Request"})
 

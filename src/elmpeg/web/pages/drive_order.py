@@ -7,18 +7,23 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import order_edits
 from elmpeg.core.errors import InputError
+from elmpeg.core.gauging import Member, member_name, members_of, readings_of
 from elmpeg.core.laying import lengths_of
-from elmpeg.core.line_parts import LengthReading, OrderState, ShaftOrder, Stance
+from elmpeg.core.line_parts import Driveline, GaugeZero, LengthReading, OrderState, ShaftOrder, SlopeReading, Stance
 from elmpeg.core.model import Build
 from elmpeg.core.order_edits import STATES
 from elmpeg.core.ordering import OrderSheet, shaft_pairs, sheet_of
 from elmpeg.formats import order_sheet
 from elmpeg.web.desk import Desk, Outcome, now
-from elmpeg.web.pages.drive_desk import Fields, drive_page, figure, length, render
+from elmpeg.web.pages.drive_desk import Fields, angle, drive_page, figure, length, render
 from elmpeg.web.security import ChangeDesk, ReadDesk
 
 router = APIRouter()
 STANCES: dict[Stance, str] = {"ride": "on its wheels, at ride height", "stands": "on stands, axle hanging"}
+ZEROS: dict[GaugeZero, str] = {"level": "level", "drive end": "the drive end"}
+WAYS = {"down": 1.0, "up": -1.0}
+"""Tail down is positive."""
+SHORTEST_REASON = 3
 STATE_WORDS: dict[OrderState, str] = {
     "drafted": "Drafted", "checked": "Checked", "sent": "Sent", "received": "Received", "fitted": "Fitted",
 }  # fmt: skip
@@ -67,7 +72,18 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         tapes=[r for r in build.lengths if line and r.line == line.id],
         orders=[o for o in build.orders if line and o.line == line.id],
         tools=[t for t in build.tools if t.sd_mm > 0],
+        slopes=readings_of(build, line) if line else (),
+        member_names=_member_names(build, line) if line else {},
+        angle_tools=[t for t in build.tools if t.sd_deg > 0],
+        zeros=ZEROS,
     )
+
+
+def _member_names(build: Build, line: Driveline) -> dict[Member, str]:
+    """Each part of a line that a gauge can be laid on; the ends by their points' names."""
+    names = {p.id: p.name for p in build.points}
+    ends = {0: names[line.joints[0].point], len(line.joints): names[line.joints[-1].point]}
+    return {m: f"{member_name(m)}, {ends[k]}" if k in ends else member_name(m) for k, m in enumerate(members_of(line))}
 
 
 @router.get("/builds/{build_id}/drive/order", name="drive_order")
@@ -101,9 +117,7 @@ def tape(build_id: str, desk: ChangeDesk) -> Response:
     line = build.driveline(desk.text("line"))
     try:
         if desk.text("do") in ("drop", "count"):
-            reason = desk.text("reason") if desk.text("do") == "drop" else ""
-            if desk.text("do") == "drop" and len(reason.strip()) < 3:
-                raise InputError("reason", "say in a few words why it is set aside")
+            reason = _reason(desk, "reason")
             words = f"{'Set aside' if reason else 'Counted again'} a tape of {line.name}"
             outcome = desk.change(build_id, words, lambda b: order_edits.with_length_dropped(b, desk.text("length"), reason))
         else:
@@ -118,6 +132,50 @@ def tape(build_id: str, desk: ChangeDesk) -> Response:
     except InputError as refused:
         outcome = Outcome(errors=refused.errors)
     return page(desk, build_id, outcome)
+
+
+@router.post("/builds/{build_id}/drive/order/gauge", name="gauge_line")
+def gauge(build_id: str, desk: ChangeDesk) -> Response:
+    """Take down a gauge's reading of a line, or set one aside."""
+    build = desk.shop.builds.head(build_id).build
+    line = build.driveline(desk.text("line"))
+    try:
+        if desk.text("do") in ("drop", "count"):
+            reason = _reason(desk, "slope_reason")
+            words = f"{'Set aside' if reason else 'Counted again'} a slope of {line.name}"
+            outcome = desk.change(build_id, words, lambda b: order_edits.with_slope_dropped(b, desk.text("slope"), reason))
+        else:
+            reading = _slope_reading(desk, line)
+            words = f"Read {member_name((reading.near, reading.far))} of {line.name}: {reading.text}"
+            outcome = desk.change(build_id, words, lambda b: order_edits.with_slope(b, reading))
+    except InputError as refused:
+        outcome = Outcome(errors=refused.errors)
+    return page(desk, build_id, outcome)
+
+
+def _reason(desk: Desk, field: str) -> str:
+    """Why a reading is set aside; empty where one is counted again."""
+    if desk.text("do") == "count":
+        return ""
+    if len(desk.text(field).strip()) < SHORTEST_REASON:
+        raise InputError(field, "say in a few words why it is set aside")
+    return desk.text(field)
+
+
+def _slope_reading(desk: Desk, line: Driveline) -> SlopeReading:
+    near, _, far = desk.text("member").partition("|")
+    text = desk.text("slope_text").strip()
+    value, way = angle(desk, "slope_text"), desk.text("slope_way")
+    if value < 0:
+        raise InputError("slope_text", "has a sign; write the angle alone and say which way it slopes")
+    if value and way not in WAYS:
+        raise InputError("slope_way", "say which way it slopes")
+    zero = next((z for z in ZEROS if z == desk.text("zero")), None)
+    if zero is None:
+        raise InputError("zero", "say what the gauge was zeroed on")
+    stance = next((s for s in STANCES if s == desk.text("slope_stance")), "")
+    signed = value * WAYS.get(way, 1.0)
+    return SlopeReading("", line.id, near, far, text, signed, zero, desk.text("slope_tool"), desk.person.name, now(), stance)
 
 
 @router.post("/builds/{build_id}/drive/order", name="keep_order")

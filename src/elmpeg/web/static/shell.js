@@ -52,3 +52,14 @@
     if (slider(held) && moved.has(held)) held.value = moved.get(held);
   });
 })();
+
+// What was refused is brought into sight, out of a folded part of the page if need be.
+(() => {
+  document.addEventListener("htmx:afterSettle", () => {
+    const first = document.querySelector("main .field-error");
+    if (!first || first.dataset.seen) return;
+    for (const one of document.querySelectorAll(".field-error")) one.dataset.seen = "1";
+    for (let fold = first.closest("details:not([open])"); fold; fold = fold.parentElement.closest("details:not([open])")) fold.open = true;
+    first.scrollIntoView({ block: "center" });
+  });
+})();

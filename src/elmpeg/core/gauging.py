@@ -1,0 +1,167 @@
+"""What an angle gauge says of a line's joints, and whether that belongs to the position.
+
+A gauge laid on a shaft, or on the face of a flange, reads how far its axis **leans**
+from level, or from what the gauge was **zeroed** on. Only readings zeroed alike
+belong together; the difference of two tells a joint's angle as seen from the side,
+and a vehicle that stands out of level drops out of it. How a shaft runs sideways no
+gauge sees: that comes from the position.
+"""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+from typing import get_args
+
+from elmpeg.core.driveline import LaidLine, line_axes
+from elmpeg.core.line_parts import DRIVE_END, Driveline, GaugeZero, SlopeReading
+from elmpeg.core.model import Build
+from elmpeg.core.record import record
+from elmpeg.core.vectors import Vec3, angle_deg
+
+REPEATS = 2
+APART_SD = 3.0
+"""Figures further apart than this many times their doubt do not belong together."""
+Member = tuple[str, str]
+"""Joints' ids on either side of what a gauge is laid on: the first is empty at the drive end, the second at the driven end."""
+
+
+@record
+class GaugedJoint:
+    """A joint's true angle with the gauge's part in it; None where readings do not give it. ``lacking``: what keeps it from being relied on."""
+
+    angle_deg: float | None
+    sd_deg: float
+    basis: str
+    lacking: tuple[str, ...]
+
+
+@record
+class _Lean:
+    """The mean of the readings of one member that were zeroed alike."""
+
+    deg: float
+    sd_deg: float
+    readings: tuple[SlopeReading, ...]
+
+
+def members_of(line: Driveline) -> tuple[Member, ...]:
+    """All that a gauge can be laid on, in order: the drive end, each shaft, the driven end."""
+    ids = ["", *(j.id for j in line.joints), ""]
+    return tuple(pairwise(ids))
+
+
+def member_name(member: Member) -> str:
+    """A member in words."""
+    near, far = member
+    return "drive end" if not near else "driven end" if not far else f"{near}-{far}"
+
+
+def lean_deg(axis: Vec3) -> float:
+    """How far an axis leans from level, tail down positive whichever way along it the drive runs, -90 to 90 deg."""
+    lean = math.degrees(math.atan2(-axis[2], math.hypot(axis[0], axis[1])))
+    return lean if axis[0] >= 0 else -lean
+
+
+def leaning(axis: Vec3, lean: float) -> Vec3:
+    """An axis as it runs seen from above, leaning by so much."""
+    way = 1.0 if axis[0] >= 0 else -1.0
+    plan, down = math.atan2(way * axis[1], way * axis[0]), math.radians(lean)
+    return (way * math.cos(down) * math.cos(plan), way * math.cos(down) * math.sin(plan), -way * math.sin(down))
+
+
+def readings_of(build: Build, line: Driveline) -> tuple[SlopeReading, ...]:
+    """Everything that was read on a line, set aside or not."""
+    return tuple(r for r in build.slopes if r.line == line.id)
+
+
+def gauged_joint(build: Build, line: Driveline, laid: LaidLine, index: int, position_sd_deg: float) -> GaugedJoint:
+    """A joint's angle from the readings on its two sides, held against the position with its doubt.
+
+    The arriving member leans as the position says and the leaving one by as much more
+    or less as the gauge tells; both run sideways as the position says.
+    """
+    arriving, leaving = members_of(line)[index : index + 2]
+    name = line.joints[index].id
+    lacking = _stood_wrong(build, line, (arriving, leaving))
+    pair = _zeroed_alike(build, line, arriving, leaving)
+    if pair is None:
+        sides = f"{member_name(arriving)} and {member_name(leaving)}"
+        if all(any(_counted(build, line, side, zero) for zero in get_args(GaugeZero)) for side in (arriving, leaving)):
+            lacking.append(f"angle of {name}: {sides} were not read from one zero; read one of them again")
+        else:
+            lacking.append(
+                f"angle of {name}: nobody has read {sides} with a gauge from one zero; what stands here is what the position gives"
+            )
+        return GaugedJoint(None, 0.0, "", tuple(lacking))
+    before, after = pair
+    for side, lean in ((arriving, before), (leaving, after)):
+        lacking += _unsure(side, lean, build)
+    axes = line_axes(laid.input_axis, laid.output_axis, laid.joints)[index : index + 2]
+    told, meant = after.deg - before.deg, lean_deg(axes[1]) - lean_deg(axes[0])
+    sd = math.hypot(before.sd_deg, after.sd_deg)
+    if abs(told - meant) > APART_SD * math.hypot(sd, position_sd_deg):
+        lacking.append(
+            f"angle of {name}: the gauge says {abs(told):.1f}° seen from the side, the position {abs(meant):.1f}°; they do not belong to one position"
+        )
+    angle = angle_deg(axes[0], leaning(axes[1], lean_deg(axes[0]) + told))
+    # The more of the angle lies in the side view, the more of its doubt is the gauge's and the less the position's.
+    share = min(1.0, abs(told) / angle) if angle > 0 else 1.0
+    sd = math.hypot(share * sd, math.sqrt(1.0 - share * share) * position_sd_deg)
+    return GaugedJoint(angle, sd, _basis((*before.readings, *after.readings)), tuple(lacking))
+
+
+def _counted(build: Build, line: Driveline, member: Member, zero: GaugeZero) -> tuple[SlopeReading, ...]:
+    return tuple(
+        r for r in readings_of(build, line) if (r.near, r.far) == member and r.zero == zero and r.stance == "ride" and not r.dropped
+    )
+
+
+def _lean(build: Build, line: Driveline, member: Member, zero: GaugeZero) -> _Lean | None:
+    if zero == DRIVE_END and not member[0]:
+        # What the gauge was zeroed on needs no reading of its own.
+        return _Lean(0.0, 0.0, ())
+    counted = _counted(build, line, member, zero)
+    if not counted:
+        return None
+    sd = max(build.tool_sd_deg(r.tool) for r in counted) / math.sqrt(len(counted))
+    return _Lean(sum(r.value_deg for r in counted) / len(counted), sd, counted)
+
+
+def _zeroed_alike(build: Build, line: Driveline, arriving: Member, leaving: Member) -> tuple[_Lean, _Lean] | None:
+    """The readings of a joint's two sides from one zero; the surer where there are several."""
+    found = []
+    for zero in get_args(GaugeZero):
+        before, after = _lean(build, line, arriving, zero), _lean(build, line, leaving, zero)
+        if before is not None and after is not None:
+            found.append((before, after))
+    return min(found, key=lambda pair: _fewest(*pair), default=None)
+
+
+def _fewest(before: _Lean, after: _Lean) -> tuple[int, float]:
+    return (-min(len(lean.readings) for lean in (before, after) if lean.readings), math.hypot(before.sd_deg, after.sd_deg))
+
+
+def _stood_wrong(build: Build, line: Driveline, members: tuple[Member, Member]) -> list[str]:
+    found = []
+    for reading in readings_of(build, line):
+        if (reading.near, reading.far) in members and not reading.dropped and reading.stance != "ride":
+            stood = "was read off ride height" if reading.stance else "does not say how the vehicle stood"
+            found.append(f"slope of {member_name((reading.near, reading.far))}: “{reading.text}” by {reading.person} {stood}")
+    return found
+
+
+def _unsure(member: Member, lean: _Lean, build: Build) -> list[str]:
+    if not lean.readings:
+        return []
+    name, values = member_name(member), [r.value_deg for r in lean.readings]
+    if len(values) < REPEATS:
+        return [f"slope of {name}: read once; read it again without looking at the first"]
+    if max(values) - min(values) > APART_SD * max(build.tool_sd_deg(r.tool) for r in lean.readings) * math.sqrt(2):
+        return [f"slope of {name}: the readings differ by {max(values) - min(values):.1f}°; read it again and set one aside"]
+    return []
+
+
+def _basis(readings: tuple[SlopeReading, ...]) -> str:
+    people = ", ".join(dict.fromkeys(r.person for r in readings))
+    return f"with an angle gauge at ride height by {people}, last {max(r.taken_at for r in readings)[:10]}; sideways as the position gives"
