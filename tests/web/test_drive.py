@@ -381,7 +381,7 @@ class Ordering(Drive):
         for field, more in (
             ("slope_way", {"slope_stance": "ride"}),
             ("slope_stance", {"slope_way": "down"}),
-            ("slope_text", {"slope_text": "-6.1", "slope_way": "down", "slope_stance": "ride"}),
+            ("slope_text", {"slope_text": "91", "slope_way": "down", "slope_stance": "ride"}),
             ("slope_text", {"slope_text": "steep", "slope_way": "down", "slope_stance": "ride"}),
             ("member", {"member": "|J1", "zero": "drive end", "slope_way": "down", "slope_stance": "ride"}),
             ("member", {"member": "J7|", "slope_way": "down", "slope_stance": "ride"}),
@@ -394,8 +394,9 @@ class Ordering(Drive):
                 self.assertNotIn('class="refused"', refused.text)
                 self.assertIn(f'value="{more.get("slope_text", "6.1")}"', refused.text)
         self.assertEqual(self.build().slopes, before)
-        for way, signed in (("down", 6.1), ("up", -6.1)):
-            self.assertEqual(self.post("order/gauge", slope_way=way, slope_stance="ride", **laid).status_code, 200)
+        for text, way, signed in (("-6.1", "down", 6.1), ("6.1", "up", -6.1)):
+            said = {**laid, "slope_text": text, "slope_way": way, "slope_stance": "ride"}
+            self.assertEqual(self.post("order/gauge", **said).status_code, 200)
             read = self.build().slopes[-1]
             self.assertEqual((read.value_deg, read.near, read.far, read.person), (signed, "J2", "", "Teo Marsh"))
         self.assertIn(

@@ -165,9 +165,8 @@ def _reason(desk: Desk, field: str) -> str:
 def _slope_reading(desk: Desk, line: Driveline) -> SlopeReading:
     near, _, far = desk.text("member").partition("|")
     text = desk.text("slope_text").strip()
-    value, way = angle(desk, "slope_text"), desk.text("slope_way")
-    if value < 0:
-        raise InputError("slope_text", "has a sign; write the angle alone and say which way it slopes")
+    # Gauges have signs of their own; which way it slopes is what the person says.
+    value, way = abs(angle(desk, "slope_text")), desk.text("slope_way")
     if value and way not in WAYS:
         raise InputError("slope_way", "say which way it slopes")
     zero = next((z for z in ZEROS if z == desk.text("zero")), None)
