@@ -61,6 +61,18 @@ class UnderLoad(unittest.TestCase):
             peaks.append(driveline_motion(2400, laid.input_axis, laid.output_axis, laid.joints, (0.0,)).members[-1].accel_peak_rad_s2)
         self.assertAlmostEqual(checks(made)["load.driven"].value, max(peaks), places=6)
 
+    def test_a_pinion_set_low_by_what_is_told_matches_under_drive(self):
+        made = build(axle_pose=Pose(2700.0, 0.0, 400.0, 0.0, 9.0, 0.0))
+        made = replace(made, limits=replace(made.limits, joints=replace(made.limits.joints, windup_leaf_deg=1.4, driven_accel_rad_s2=5.0)))
+        check = checks(made)["load.driven"]
+        self.assertEqual(check.verdict, "fails")
+        (low,) = check.remedies[0].words.quantities
+        self.assertAlmostEqual(low.value, 1.4)
+        # A pinion's nose hangs lower with less pitch; wound up by 1.4° it then lies along the output.
+        turned = build(axle_pose=Pose(2700.0, 0.0, 400.0, 0.0, 2.0 - low.value, 0.0))
+        wound = laid_line(wound_up(scene(turned), turned.axle("springs"), 1.4), turned.driveline("rear"))
+        self.assertAlmostEqual(angle_deg(wound.input_axis, wound.output_axis), 0.0, places=6)
+
     def test_without_an_axle_nothing_is_said_of_load_or_travel(self):
         bare = checks(replace(build(), drivelines=(replace(build().driveline("rear"), axle=""),)))
         self.assertFalse([code for code in bare if code.split(".")[0] in ("load", "travel")])

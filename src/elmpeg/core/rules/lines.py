@@ -17,7 +17,7 @@ from elmpeg.core.doubt import caveat, doubt_of_many
 from elmpeg.core.driveline import DrivelineMotion, LaidLine, RunFigures
 from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import JointBand, joint_bands, judged_rpm
-from elmpeg.core.laying import LineAt, Lines, axle_of, lines_at, motion_at_rest
+from elmpeg.core.laying import LineAt, Lines, axle_of, lines_at, load_turns_deg, motion_at_rest
 from elmpeg.core.line_parts import Driveline
 from elmpeg.core.model import Build, Limits
 from elmpeg.core.phasing import best_phases
@@ -356,7 +356,7 @@ def _load_drafts(limits: Limits, line: Driveline, at: LineAt, carried: bool) -> 
     """How unevenly the driven end runs with the pinion wound up, and on the overrun."""
     if not carried or line.use == "steering":
         return []
-    code, limit = f"line.{line.id}.load.driven", limits.joints.driven_accel_rad_s2
+    code, limit, axle = f"line.{line.id}.load.driven", limits.joints.driven_accel_rad_s2, axle_of(at.scene.build, line)
 
     def peak(one: LineAt) -> float:
         return max(one.drive.accels_rad_s2[-1], one.coast.accels_rad_s2[-1])
@@ -364,7 +364,9 @@ def _load_drafts(limits: Limits, line: Driveline, at: LineAt, carried: bool) -> 
     def tell(sd: float) -> Check:
         drive, coast = at.drive.accels_rad_s2[-1], at.coast.accels_rad_s2[-1]
         over = max(drive, coast) > limit
-        mending = (Remedy(words("Set the pinion low at rest by the wind-up, so that the angles match under drive.")),) if over else ()
+        rise = load_turns_deg(at.scene.build, axle)[0] if axle else 0.0
+        low = words("Set the pinion {0} lower at rest than where both angles match: so far it winds up under drive.", deg(rise))
+        mending = (Remedy(low),) if over and rise else ()
         return Check(
             code=code,
             family="shaft",
