@@ -17,14 +17,15 @@ from hypothesis import strategies as st
 from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 
-from elmpeg.core import edits
+from elmpeg.core import edits, order_edits
 from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.line_parts import LengthReading
 from elmpeg.core.model import StackPiece
 from elmpeg.demo import cairn
 from elmpeg.store.accounts import Accounts, TooManyTries
 from elmpeg.store.builds import Author, Builds, Conflict
 from elmpeg.store.database import Database
-from elmpeg.store.merge import merged
+from elmpeg.store.merge import merged, only_adds
 from elmpeg.store.tables import Base
 from tests.shop import QUICK
 
@@ -149,6 +150,29 @@ class TwoPeople(WithDatabase):
         self.assertEqual((clash.mine - clash.before, clash.theirs - clash.before), (2, 1))
         self.assertEqual(self.builds.head("cairn-2").number, 2)
 
+    def test_two_who_each_add_a_reading_at_once_both_have_theirs(self):
+        def taped(person, value):
+            reading = LengthReading("", "rear", "J1", "J2", f"{value}", value, "tape", person, "2026-11-20T09:00:00", "ride")
+            return lambda b: order_edits.with_length(b, reading)
+
+        before = self.builds.head("cairn-2").build.lengths
+        self.builds.change("cairn-2", 1, TEO, "Taped", taped("Teo Marsh", 1319.0))
+        saved = self.builds.change("cairn-2", 1, WIL, "Taped", taped("Wil Adeyemi", 1320.0))
+        added = saved.head.build.lengths[len(before) :]
+        self.assertEqual([(r.person, r.value_mm) for r in added], [("Teo Marsh", 1319.0), ("Wil Adeyemi", 1320.0)])
+        self.assertEqual(len({r.id for r in saved.head.build.lengths}), len(saved.head.build.lengths))
+        self.assertEqual(saved.brought_in, ("Teo Marsh: Taped",))
+
+    def test_two_who_fill_one_gap_are_still_asked(self):
+        def filled(*pieces):
+            return lambda b: edits.with_stack(b, "low", "GM", pieces)
+
+        plate, thin = StackPiece("plate-4", "Plate 4 mm", 4.0, 1), StackPiece("plate-2", "Plate 2 mm", 2.0, 1)
+        self.builds.change("cairn-2", 1, TEO, "Filled", filled(plate))
+        for pieces in ((replace(plate, count=3),), (plate, thin)):
+            with self.subTest(pieces), self.assertRaises(Conflict):
+                self.builds.change("cairn-2", 1, WIL, "Filled", filled(*pieces))
+
     def test_two_changes_that_make_no_sense_together_are_refused(self):
         self.builds.change("cairn-2", 1, TEO, "Gone", lambda b: replace(b, options=b.options[1:]))
         with self.assertRaises((Conflict, InputError)):
@@ -202,6 +226,14 @@ class Merging(unittest.TestCase):
         mine = {"options": [{"id": "a", "n": 2}, {"id": "b", "n": 1}, {"id": "c", "n": 9}]}
         theirs = {"options": [{"id": "b", "n": 3}, {"id": "a", "n": 1}]}
         self.assertEqual(merged(before, mine, theirs).value, {"options": [{"id": "b", "n": 3}, {"id": "a", "n": 2}, {"id": "c", "n": 9}]})
+
+    @given(documents, documents)
+    def test_what_only_adds_leaves_all_that_was_there(self, before, more):
+        had = {"a": [{"id": "x", "v": before}], "b": 1}
+        self.assertTrue(only_adds(had, {"a": [{"id": "x", "v": before}, {"id": "y", "v": more}], "b": 1}))
+        self.assertEqual(only_adds(had, {"a": [{"id": "x", "v": more}], "b": 1}), only_adds(before, more))
+        self.assertFalse(only_adds(had, {"a": [{"id": "y", "v": before}], "b": 1}))
+        self.assertFalse(only_adds(had, {"a": had["a"], "b": 2}))
 
     def test_deleting_what_somebody_changed_is_a_clash(self):
         outcome = merged([{"id": "a", "n": 1}], [], [{"id": "a", "n": 2}])

@@ -18,7 +18,7 @@ from elmpeg.core.integrity import require_sound
 from elmpeg.core.model import Build
 from elmpeg.formats import build_file
 from elmpeg.store.database import Database
-from elmpeg.store.merge import Clash, merged
+from elmpeg.store.merge import Clash, merged, only_adds
 from elmpeg.store.tables import Presence, Revision, StoredBuild, TakenReading, User
 
 CACHED_BUILDS = 64
@@ -169,9 +169,10 @@ class Builds:
                 return Saved(self._save(session, head, mine, "change", author, words))
             steps = tuple(_step(r) for r in _revisions(session, build_id, head.number - seen) if r.number > seen)
             outcome = merged(build_file.to_plain(base), build_file.to_plain(mine), build_file.to_plain(head.build))
-            if outcome.clashes:
+            added = _added_on_top(head.build, edit) if outcome.clashes else None
+            if outcome.clashes and added is None:
                 raise Conflict(head, outcome.clashes, steps)
-            together = build_file.from_plain(outcome.value)
+            together = added or build_file.from_plain(outcome.value)
             others = tuple(dict.fromkeys(f"{s.person}: {s.words}" for s in steps))
             return Saved(self._save(session, head, together, "change", author, words), others)
 
@@ -303,6 +304,19 @@ def _stacks(revisions: list[_Row]) -> tuple[list[_Row], list[_Row]]:
             done.append(row)
             undone.clear()
     return done, undone
+
+
+def _added_on_top(build: Build, edit: Callable[[Build], Build]) -> Build | None:
+    """An edit made on what somebody else saved meanwhile, where it takes nothing of theirs away.
+
+    Two who each add something at once would else be told that they had changed one
+    thing, only since both additions got the next free id.
+    """
+    try:
+        made = edit(build)
+    except InputError:
+        return None
+    return made if only_adds(build_file.to_plain(build), build_file.to_plain(made)) else None
 
 
 def _step(row: _Row) -> Step:

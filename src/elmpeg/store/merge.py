@@ -41,6 +41,20 @@ def merged(before: Any, mine: Any, theirs: Any) -> Merged:
     return Merged(value, clashes)
 
 
+def only_adds(before: Any, after: Any) -> bool:
+    """Whether a changed document has all that it had before, as it was, and some entries more."""
+    if after == before:
+        return True
+    if isinstance(before, dict) and isinstance(after, dict):
+        return before.keys() == after.keys() and all(
+            (k not in WHOLE and only_adds(before[k], after[k])) or after[k] == before[k] for k in before
+        )
+    if isinstance(before, list) and isinstance(after, list):
+        had, has = _keyed(before), _keyed(after)
+        return had is not None and has is not None and had.keys() <= has.keys() and all(only_adds(had[k], has[k]) for k in had)
+    return False
+
+
 def _merged(path: tuple[str, ...], before: Any, mine: Any, theirs: Any, clashes: list[Clash]) -> Any:
     if mine in (theirs, before):
         return theirs
