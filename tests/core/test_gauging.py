@@ -4,12 +4,10 @@ import math
 import unittest
 from dataclasses import replace
 
-from hypothesis import given
-from hypothesis import strategies as st
-
 from elmpeg.core import line_edits, order_edits
+from elmpeg.core.directions import lean_deg
 from elmpeg.core.errors import InputError
-from elmpeg.core.gauging import gauged_joint, lean_deg, leaning, members_of
+from elmpeg.core.gauging import gauged_joint, members_of
 from elmpeg.core.laying import laid_line
 from elmpeg.core.line_edits import SaidJoint, SaidLine
 from elmpeg.core.line_parts import SlopeReading
@@ -28,24 +26,6 @@ def read(made, near, far, value, zero="level", person="Teo", stance="ride"):
 def joint(made, index, position_sd=0.2):
     line = made.driveline("rear")
     return gauged_joint(made, line, laid_line(scene(made), line), index, position_sd)
-
-
-class Leaning(unittest.TestCase):
-    """A lean is what the gauge shows, whichever way the drive runs along the shaft."""
-
-    @given(st.floats(-80, 80), st.floats(-60, 60), st.booleans())
-    def test_an_axis_and_its_lean_tell_the_same(self, lean, plan, forward):
-        down, aside = math.radians(lean), math.radians(plan)
-        axis = (math.cos(down) * math.cos(aside), math.cos(down) * math.sin(aside), -math.sin(down))
-        axis = tuple(-v for v in axis) if forward else axis
-        self.assertAlmostEqual(lean_deg(axis), lean, places=9)
-        self.assertLess(angle_deg(leaning(axis, lean), axis), 1e-5)
-
-    def test_turned_to_another_lean_it_keeps_its_way_seen_from_above(self):
-        for axis in ((1.0, 0.3, -0.2), (-1.0, 0.4, 0.1)):
-            turned = leaning(unit(axis), 7.0)
-            self.assertAlmostEqual(math.atan2(turned[1], turned[0]), math.atan2(axis[1], axis[0]))
-            self.assertAlmostEqual(lean_deg(turned), 7.0)
 
 
 class Joints(unittest.TestCase):

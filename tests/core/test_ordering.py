@@ -4,9 +4,10 @@ import unittest
 from dataclasses import replace
 
 from elmpeg.core import edits, order_edits
+from elmpeg.core.directions import lean_deg
 from elmpeg.core.driveline import line_axes
 from elmpeg.core.errors import InputError
-from elmpeg.core.gauging import lean_deg, members_of
+from elmpeg.core.gauging import members_of
 from elmpeg.core.laying import laid_line, lengths_of, steps_at
 from elmpeg.core.line_parts import CarriedAxle, LengthReading, SlopeReading, TravelReading
 from elmpeg.core.ordering import sheet_of, taped_length

@@ -175,6 +175,40 @@ class Points(Survey):
         self.assertEqual(self.post("measure/decide", point="front-hub-left", first="r1", second="r2", do="first-out").status_code, 422)
 
 
+class Directions(Survey):
+    """A pinion's direction read with a gauge zeroed on its axle."""
+
+    def lean(self, lean, way="down", tool="gauge", **more):
+        return self.post("measure/lean", point="rear-pinion", lean=lean, lean_way=way, lean_tool=tool, **more)
+
+    def pinion(self):
+        return self.build().point("rear-pinion")
+
+    def test_read_refused_asked_about_and_set_aside(self):
+        for field, answer in (
+            ("lean", self.lean("steep")), ("lean", self.lean("")), ("lean_way", self.lean("0.4", way="")), ("lean_tool", self.lean("0.4", tool="tape")),
+            ("lean_far", self.lean("6.2")),
+        ):  # fmt: skip
+            with self.subTest(field):
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(f'id="error-{field}"', answer.text)
+        self.assertEqual(self.pinion().leans, ())
+        self.assertIn("Was the gauge zeroed on the part itself", plain(self.lean("6.2").text))
+        self.assertEqual(self.lean("6.2", sure="1").status_code, 200)
+        far = self.pinion().leans[-1]
+        self.assertEqual((far.value_deg, far.person), (6.2, "Teo Marsh"))
+        refused = self.post("measure/lean", point="rear-pinion", do="drop", reading=far.id, lean_reason=" ")
+        self.assertIn('id="error-lean_reason"', refused.text)
+        self.post("measure/lean", point="rear-pinion", do="drop", reading=far.id, lean_reason="zeroed on level")
+        self.lean("0.4", way="up", sure="1")
+        axis = self.pinion().axis
+        self.assertAlmostEqual(axis[2] / axis[0], 0.00698, places=5)
+        page = plain(self.teo.get("/builds/cairn-2/measure?option=low&point=rear-pinion").text)
+        self.assertIn("leans up to the rear", page)
+        self.assertIn("set aside: zeroed on level", page)
+        self.assertNotIn("Direction zero the gauge", plain(self.teo.get("/builds/cairn-2/measure?option=low&point=GM-foot").text))
+
+
 class Crossed(Survey):
     """What was measured held against itself."""
 

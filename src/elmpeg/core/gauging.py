@@ -13,11 +13,12 @@ import math
 from itertools import pairwise
 from typing import get_args
 
+from elmpeg.core.directions import lean_deg, leaning
 from elmpeg.core.driveline import LaidLine, line_axes
 from elmpeg.core.line_parts import DRIVE_END, Driveline, GaugeZero, SlopeReading
 from elmpeg.core.model import Build
 from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3, angle_deg
+from elmpeg.core.vectors import angle_deg
 
 REPEATS = 2
 APART_SD = 3.0
@@ -55,19 +56,6 @@ def member_name(member: Member) -> str:
     """A member in words."""
     near, far = member
     return "drive end" if not near else "driven end" if not far else f"{near}-{far}"
-
-
-def lean_deg(axis: Vec3) -> float:
-    """How far an axis leans from level, tail down positive whichever way along it the drive runs, -90 to 90 deg."""
-    lean = math.degrees(math.atan2(-axis[2], math.hypot(axis[0], axis[1])))
-    return lean if axis[0] >= 0 else -lean
-
-
-def leaning(axis: Vec3, lean: float) -> Vec3:
-    """An axis as it runs seen from above, leaning by so much."""
-    way = 1.0 if axis[0] >= 0 else -1.0
-    plan, down = math.atan2(way * axis[1], way * axis[0]), math.radians(lean)
-    return (way * math.cos(down) * math.cos(plan), way * math.cos(down) * math.sin(plan), -way * math.sin(down))
 
 
 def readings_of(build: Build, line: Driveline) -> tuple[SlopeReading, ...]:

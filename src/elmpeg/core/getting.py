@@ -12,6 +12,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from elmpeg.core.directions import direction_sd_deg
 from elmpeg.core.errors import InputError
 from elmpeg.core.pose import Rotation, rotate
 from elmpeg.core.record import record
@@ -125,7 +126,8 @@ class _Maker:
         self.point, self.tools, self.levellings, self.places = point, tools, levellings, places
         self.readings = [r for r in point.readings if not r.dropped]
         unmeasured = point.source in ("borrowed", "assumed")
-        self.axis_sd = point.axis_sd_deg if point.axis_sd_deg is not None else UNMEASURED_SD_DEG if unmeasured else AXIS_SD_DEG
+        entered = point.axis_sd_deg if point.axis_sd_deg is not None else UNMEASURED_SD_DEG if unmeasured else AXIS_SD_DEG
+        self.axis_sd = direction_sd_deg(point, tools, entered)
         self.disagreements: list[Disagreement] = []
         self.diameters: list[float] = []
         self.lacking: list[str] = []

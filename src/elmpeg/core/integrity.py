@@ -155,6 +155,7 @@ def _problems(build: Build) -> Iterator[tuple[str, str]]:
         if point.hole_mm is not None and not 0 < point.hole_mm <= LONGEST_MM:
             yield f"points.{i}.hole_mm", "must be above 0"
         yield from _doubles(f"points.{i}.readings", (r.id for r in point.readings))
+        yield from _doubles(f"points.{i}.leans", (r.id for r in point.leans))
     for i, mount in enumerate(build.mounts):
         for field in ("component_point", "seat_point"):
             if getattr(mount, field) not in points:

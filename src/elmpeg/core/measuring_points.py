@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
+from elmpeg.core.directions import can_lean, lean_of, leaning
 from elmpeg.core.edits import new_id
 from elmpeg.core.errors import InputError
 from elmpeg.core.getting import AXES, DISAGREE_SD
@@ -12,10 +13,12 @@ from elmpeg.core.locating import bases_of
 from elmpeg.core.measuring import MM_PER_INCH, parse_length
 from elmpeg.core.model import Build, find, with_item
 from elmpeg.core.record import record
-from elmpeg.core.survey import Point, Reading, Source
+from elmpeg.core.survey import LeanReading, Point, Reading, Source
 
 SHORTEST_REASON = 3
 LONGEST_NOTE = 200
+STEEPEST_LEAN_DEG = 45.0
+"""Beyond it an axis runs more upright than lengthwise."""
 INCH = float(MM_PER_INCH)
 
 
@@ -80,6 +83,33 @@ def _reason(reason: str, required: bool) -> str:
     if required and len(tidy) < SHORTEST_REASON:
         raise InputError("reason", "say why in a few words")
     return tidy
+
+
+def with_lean(build: Build, point_id: str, reading: LeanReading) -> Build:
+    """The build with a gauge reading of a point's direction added, its id made here; the axis follows what the readings say together."""
+    point = build.point(point_id)
+    if point.axis is None or not can_lean(point.axis):
+        raise InputError("lean", "is read along an axis that runs lengthwise; say first which way this one runs")
+    if abs(reading.value_deg) > STEEPEST_LEAN_DEG:
+        raise InputError("lean", f"must be at most {STEEPEST_LEAN_DEG:g}°")
+    if all(t.id != reading.tool or t.sd_deg <= 0 for t in build.tools):
+        raise InputError("lean_tool", "choose a tool for angles")
+    made = replace(reading, id=new_id("lean-1", (r.id for r in point.leans)))
+    return _with_point(build, _leaned(build, replace(point, leans=(*point.leans, made), again="")))
+
+
+def with_lean_dropped(build: Build, point_id: str, reading_id: str, reason: str) -> Build:
+    """The build with one reading of a direction set aside for a reason, or counted again when the reason is empty."""
+    point, tidy = build.point(point_id), _reason(reason, required=bool(reason))
+    if all(r.id != reading_id for r in point.leans):
+        raise InputError("reading", "is not among this point's readings any more")
+    leans = tuple(replace(r, dropped=tidy) if r.id == reading_id else r for r in point.leans)
+    return _with_point(build, _leaned(build, replace(point, leans=leans)))
+
+
+def _leaned(build: Build, point: Point) -> Point:
+    lean = lean_of(point, {t.id: t for t in build.tools})
+    return point if lean is None or point.axis is None else replace(point, axis=leaning(point.axis, lean.deg))
 
 
 def with_source(build: Build, point_id: str, source: Source) -> Build:

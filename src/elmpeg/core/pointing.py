@@ -12,9 +12,12 @@ from elmpeg.core.measuring_points import hangs_on, require_tool
 from elmpeg.core.model import Build, with_item
 from elmpeg.core.record import record
 from elmpeg.core.survey import VEHICLE, Axis3, Depth, FrameBay, Got, Pair, Point, PointKind, Source, Span
-from elmpeg.core.vectors import SHORTEST_DIRECTION, Vec3, norm
+from elmpeg.core.vectors import SHORTEST_DIRECTION, Vec3, angle_deg, norm
 
 LONGEST_THREAD = 40
+SAME_DIRECTION_DEG = 0.01
+"""A direction written out and read back is the one that it was."""
+SAID_ANEW = "its direction was said anew"
 CORNERS = 4
 
 
@@ -80,6 +83,11 @@ def _described(build: Build, point: Point, said: Described) -> Point:
     if said.same_as and (said.on != VEHICLE or on.get(said.same_as, VEHICLE) == VEHICLE):
         raise InputError("same_as", "is for a point measured on the vehicle that is a component's own point")
     offsets = said.got in ("offsets", "edges")
+    axis, leans = said.axis, point.leans
+    if axis is not None and point.axis is not None and angle_deg(axis, point.axis) < SAME_DIRECTION_DEG:
+        axis = point.axis
+    else:
+        leans = tuple(r if r.dropped else replace(r, dropped=SAID_ANEW) for r in leans)
     made = replace(
         point,
         name=name,
@@ -89,7 +97,8 @@ def _described(build: Build, point: Point, said: Described) -> Point:
         start=said.start if offsets else "",
         between=said.between if said.got == "middle" else (),
         plane=said.plane,
-        axis=said.axis,
+        axis=axis,
+        leans=leans,
         hole_mm=said.hole_mm,
         thread=" ".join(said.thread.split()),
         depth=said.depth,

@@ -86,6 +86,19 @@ class Reading:
 
 
 @record
+class LeanReading:
+    """One gauge reading of how far a point's axis leans from what it belongs to, tail down positive."""
+
+    id: str
+    text: str
+    value_deg: float
+    tool: str
+    person: str
+    taken_at: str
+    dropped: str = ""
+
+
+@record
 class Point:
     """A located feature. ``on`` is a component's id, or ``vehicle``; coordinates are in that frame.
 
@@ -96,7 +109,7 @@ class Point:
     the one nearer to ``near_mm`` is meant. ``sd_mm`` overrides the doubt that follows
     from source, tool and readings. ``axis`` is needed where something is bolted
     through it or turns in it. ``same_as`` names the component's point that this one,
-    measured on the vehicle, is. ``again`` is why somebody wants it measured again.
+    measured on the vehicle, is. ``leans`` are gauge readings that ``axis`` follows. ``again`` is why somebody wants it measured again.
     """
 
     id: str
@@ -122,6 +135,7 @@ class Point:
     same_as: str = ""
     again: str = ""
     photo: str = ""
+    leans: tuple[LeanReading, ...] = ()
 
 
 @record

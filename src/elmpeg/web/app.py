@@ -27,6 +27,7 @@ from elmpeg.web.pages import (
     builds,
     chains,
     crosschecks,
+    directions,
     drive,
     drive_axles,
     drive_lines,
@@ -79,7 +80,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
     app.add_middleware(BodyLimit)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for module in (
-        *(sign_in, builds, reference, measure, points, measuring_list, crosschecks, where, measure_files, photos),
+        *(sign_in, builds, reference, measure, directions, points, measuring_list, crosschecks, where, measure_files, photos),
         *(bay, mounts, reuse, patterns, plates, chains, shelf, fit, files, person, bench, kit),
         *(drive, drive_travel, drive_shafts, drive_mend, drive_ways, drive_order, drive_lines, drive_axles, drive_rules),
     ):

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from elmpeg.core.checks import Check, Input, Remedy
+from elmpeg.core.directions import lean_of
 from elmpeg.core.getting import UNMEASURED_SD_MM, Disagreement
-from elmpeg.core.quantities import mm, words
+from elmpeg.core.quantities import deg, mm, words
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import Point
 from elmpeg.core.verdicts import Verdict
@@ -13,6 +14,7 @@ from elmpeg.core.verdicts import Verdict
 def reading_checks(scene: Scene, point: Point) -> tuple[Check, ...]:
     """What is wrong with one point's own figures; nothing for a point that is measured and agrees."""
     found = [_disagreement(point, d) for d in scene.located(point.id).fix.disagreements if not d.kept]
+    found += _direction(scene, point)
     if point.source in ("borrowed", "assumed"):
         found.append(
             Check(
@@ -29,6 +31,30 @@ def reading_checks(scene: Scene, point: Point) -> tuple[Check, ...]:
         )
     place = _place(scene, point)
     return (*found, place) if place else tuple(found)
+
+
+def _direction(scene: Scene, point: Point) -> list[Check]:
+    """Gauge readings of one direction that disagree."""
+    lean = lean_of(point, {t.id: t for t in scene.build.tools})
+    if lean is None or lean.apart_deg <= lean.allowed_deg:
+        return []
+    return [
+        Check(
+            code=f"direction.{point.id}",
+            family="reading",
+            stage="Measure",
+            name=f"{point.name}: readings of its direction disagree",
+            unit="deg",
+            verdict="fails",
+            why=words("They are {0} apart; their tools explain {1}.", deg(lean.apart_deg), deg(lean.allowed_deg)),
+            value=lean.apart_deg,
+            high=lean.allowed_deg,
+            remedies=(Remedy(words("Zero the gauge again on the same face, read it again, and set the wrong one aside.")),),
+            inputs=tuple(Input(f"{r.person}, “{_plain(r.text)}”", deg(r.value_deg)) for r in lean.readings),
+            formula="two readings may differ by three standard deviations of their difference",
+            subject=(point.id,),
+        )
+    ]
 
 
 def _place(scene: Scene, point: Point) -> Check | None:

@@ -1,0 +1,67 @@
+"""Directions of points as an angle gauge tells them.
+
+A gauge zeroed on what a point belongs to (the frame, or a level face of the part)
+and laid along the point's axis, or on the face square to it, reads how far the axis
+**leans**. Only an axis that runs more lengthwise than across or upright can be read so.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+from elmpeg.core.record import record
+from elmpeg.core.survey import LeanReading, Point, Tool
+from elmpeg.core.vectors import Vec3
+
+BY_EYE_DEG = 1.0
+"""Doubt of an angle read with no known tool."""
+APART_SD = 3.0
+"""Readings further apart than this many standard deviations of their difference are flagged."""
+
+
+@record
+class Lean:
+    """The mean of a point's lean readings that count, and how far apart they are against what their tools explain."""
+
+    deg: float
+    sd_deg: float
+    readings: tuple[LeanReading, ...]
+    apart_deg: float
+    allowed_deg: float
+
+
+def lean_deg(axis: Vec3) -> float:
+    """How far an axis leans from level, tail down positive whichever way along it the drive runs, -90 to 90 deg."""
+    lean = math.degrees(math.atan2(-axis[2], math.hypot(axis[0], axis[1])))
+    return lean if axis[0] >= 0 else -lean
+
+
+def leaning(axis: Vec3, lean: float) -> Vec3:
+    """An axis as it runs seen from above, leaning by so much; a unit vector."""
+    way = 1.0 if axis[0] >= 0 else -1.0
+    plan, down = math.atan2(way * axis[1], way * axis[0]), math.radians(lean)
+    return (way * math.cos(down) * math.cos(plan), way * math.cos(down) * math.sin(plan), -way * math.sin(down))
+
+
+def can_lean(axis: Vec3 | None) -> bool:
+    """Whether an axis runs lengthwise enough for a gauge laid along it."""
+    return axis is not None and abs(axis[0]) >= max(abs(axis[1]), abs(axis[2]))
+
+
+def lean_of(point: Point, tools: Mapping[str, Tool]) -> Lean | None:
+    """What a point's lean readings say together; None where none counts. Readings that disagree leave it as unsure as they are apart."""
+    counted = tuple(r for r in point.leans if not r.dropped)
+    if not counted:
+        return None
+    each = max((tools[r.tool].sd_deg if r.tool in tools else 0.0) or BY_EYE_DEG for r in counted)
+    values = [r.value_deg for r in counted]
+    apart, allowed = max(values) - min(values), APART_SD * each * math.sqrt(2)
+    sd = each / math.sqrt(len(counted))
+    return Lean(sum(values) / len(values), max(sd, apart / 2) if apart > allowed else sd, counted, apart, allowed)
+
+
+def direction_sd_deg(point: Point, tools: Mapping[str, Tool], entered_sd_deg: float) -> float:
+    """Doubt of a point's direction any way: its lean's where it was read, and as entered seen from above, taken together."""
+    lean = lean_of(point, tools)
+    return entered_sd_deg if lean is None else math.sqrt((lean.sd_deg**2 + entered_sd_deg**2) / 2)
