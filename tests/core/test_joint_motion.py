@@ -181,6 +181,15 @@ class BestPhases(unittest.TestCase):
         self.assertLess(found.ripple_pct, least + 1e-6)
         self.assertLess(found.ripple_pct, ripple_with(laid, phases))
 
+    def test_where_only_the_sum_of_two_turns_counts_plain_ones_are_told(self):
+        """The middle joint is straight and turns the forks square; for two ends bent in one plane a quarter turn undoes that, however it is shared."""
+        up = (1.0, 0.0, 0.1)
+        laid = LaidLine(up, up, (Joint("A", (0, 0, 0)), Joint("M", (600, 0, 0)), Joint("B", (1200, 0, 0))))
+        found = best_phases(laid, (20.0, 10.0))
+        self.assertEqual(sorted(found.phases_deg), [0.0, 90.0])
+        self.assertLess(found.ripple_pct, 1e-3)
+        self.assertGreater(ripple_with(laid, (0.0, 0.0)), 0.5)
+
     def test_forks_that_do_as_well_stay_as_they_are(self):
         laid, _ = laid_of(CASES["double joint first"])
         self.assertEqual(best_phases(laid, (12.5,)).phases_deg, (12.5,))

@@ -78,6 +78,22 @@ class UnderLoad(unittest.TestCase):
         self.assertFalse([code for code in bare if code.split(".")[0] in ("load", "travel")])
 
 
+class CannotRun(unittest.TestCase):
+    """A line that cannot be worked out says what is wrong, and at which point."""
+
+    def test_an_end_without_a_direction_and_one_that_stands_across(self):
+        level = build(axle_pose=Pose(2700.0, 0.0, 400.0, 0.0, 0.0, 0.0))
+        x, _, z = (b - a for a, b in zip(scene(level).xyz("out"), scene(level).xyz("pin"), strict=True))
+        for axis, words, subject in (
+            (None, "Needs the axis of pinion.", ("pin",)),
+            ((-z, 0.0, x), "Its joint 2 would bend 9", ("out", "pin")),
+        ):
+            made = replace(level, points=tuple(replace(p, axis=axis) if p.id == "pin" else p for p in level.points))
+            (check,) = line_checks(scene(made), made.driveline("rear")).checks
+            self.assertEqual((check.verdict, check.subject), ("unknown", subject))
+            self.assertIn(words, check.why.template)
+
+
 class Schools(unittest.TestCase):
     """Named rule sets, each judged under drive."""
 

@@ -181,7 +181,11 @@ def run_figures(rpm: float, axes: Array, kinds: tuple[JointKind, ...], phases_de
     """
     angles = angles_between(axes)
     if (angles > LARGEST_ANGLE_DEG).any():
-        raise InputError("joints", f"would bend {angles.max():.1f}°; below 90° is possible: do both axes run from drive end to driven end?")
+        worst = int(angles.max(axis=0).argmax())
+        words = (
+            f"its joint {worst + 1} would bend {angles.max():.1f}°; below 90° is possible: do both axes run from drive end to driven end?"
+        )
+        raise InputError(f"joints.{worst}", words)
     motion = passed_on(axes, kinds, phases_deg)
     rows = zip(angles.tolist(), ripples_pct(motion).tolist(), accel_peaks_rad_s2(motion, rpm).tolist(), strict=True)
     return tuple(RunFigures(tuple(a), tuple(r), tuple(p)) for a, r, p in rows)

@@ -22,6 +22,8 @@ MOST_FREE = 2
 FINEST_DEG = 0.1
 WORTH, NOTHING_PCT = 1.02, 1e-4
 """Forks stay as they are where turning them gains less than a fiftieth, or nothing that can be felt."""
+PLAIN_DEG = (0.0, 90.0)
+"""Settings that a shaft maker sets by eye along the splines."""
 
 
 @record
@@ -34,7 +36,7 @@ class Phasing:
 
 
 def best_phases(laid: LaidLine, phases_deg: tuple[float, ...]) -> Phasing:
-    """The settings that leave the driven end turning most evenly, each from above -90 up to 90 deg; those given, where they do as well.
+    """The settings that leave the driven end turning most evenly, each from above -90 up to 90 deg; those given, or plain ones, where they do as well.
 
     The forks of the last two shafts are searched; any before them stay as they are.
     """
@@ -50,9 +52,14 @@ def best_phases(laid: LaidLine, phases_deg: tuple[float, ...]) -> Phasing:
             best = _least(laid, best, free, [best[k] + around for k in free])
             width /= WINDOW / 2
     told = tuple(_told(v) for v in best)
-    now, then = (float(v) for v in _ripples(laid, np.array([phases_deg, told]))) if free else (0.0, 0.0)
-    if now <= then * WORTH + NOTHING_PCT:
-        told = phases_deg
+    if free:
+        plain = [(*phases_deg[: free[0]], *turns) for turns in itertools.product(PLAIN_DEG, repeat=len(free))]
+        tries = [phases_deg, *plain, told]
+        found = [float(v) for v in _ripples(laid, np.array(tries))]
+        if found[0] <= min(found) * WORTH + NOTHING_PCT:
+            told = phases_deg
+        else:
+            told = next(row for row, ripple in zip(tries, found, strict=True) if ripple <= min(found) + NOTHING_PCT)
     ripple = float(_ripples(laid, np.array([told]))[0])
     return Phasing(told, ripple, equivalent_angle_deg(ripple / 100))
 
