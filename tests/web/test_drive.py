@@ -409,6 +409,14 @@ class Ordering(Drive):
         self.post("order/gauge", option="lifted", do="count", slope=read.id)
         self.assertEqual(self.build().slopes[-1].dropped, "")
 
+    def test_the_gauge_stands_beside_the_position_in_the_agreed_option_only(self):
+        agreed = plain(self.page("dynamo/drive?option=after"))
+        self.assertEqual(agreed.count("By the gauge"), 3)
+        self.assertNotIn("By the gauge", plain(self.page("dynamo/drive?option=before")))
+        here = plain(self.page("cairn-2/drive?option=lifted&line=rear"))
+        self.assertIn("By the gauge 2.8° ± 0.1°", here)
+        self.assertIn("Slope of drive end: read once", here)
+
     def test_a_refusal_without_a_field_on_the_page_is_told_at_the_top(self):
         gone = self.post("order/gauge", option="lifted", do="drop", slope="nothing", slope_reason="not there")
         self.assertEqual(gone.status_code, 422)

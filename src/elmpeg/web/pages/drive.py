@@ -8,9 +8,11 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.driveline import DrivelineMotion, LaidLine
+from elmpeg.core.gauging import GaugedJoint, gauged_joint
 from elmpeg.core.joint_limits import judged_rpm
 from elmpeg.core.laying import laid_under_load, motions_under_load
 from elmpeg.core.line_parts import Driveline
+from elmpeg.core.rules.lines import LineState
 from elmpeg.core.scene import Scene
 from elmpeg.core.vectors import wrapped_deg
 from elmpeg.core.verdicts import verdict_within
@@ -47,6 +49,14 @@ def _slopes(on: DrivePage, motion: DrivelineMotion) -> list[Slope]:
         frame, plan = _as_laid(member.slope_deg), _as_laid(member.plan_deg)
         found.append(Slope(frame, None if pitch is None else frame + pitch, plan))
     return found
+
+
+def _gauged(on: DrivePage, line: Driveline, state: LineState) -> list[GaugedJoint | None]:
+    """What the gauge says of each joint, in the option that the vehicle stands in: the agreed one."""
+    if not on.at.agreed:
+        return [None] * len(line.joints)
+    sds = {c.code: c.sd for c in on.checks}
+    return [gauged_joint(on.at.build, line, state.geometry, k, sds.get(f"line.{line.id}.{j.id}") or 0.0) for k, j in enumerate(line.joints)]
 
 
 def _as_laid(direction_deg: float) -> float:
@@ -87,6 +97,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         chart=turning_chart(line, laid, rpm, member, quantity),
         motion=motion,
         slopes=_slopes(on, motion),
+        gauged=_gauged(on, line, state),
         load=load,
         loads=LOADS if line.axle else {"rest": LOADS["rest"]},
         stretch=stretch,
