@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import io
 import json
+from itertools import zip_longest
 from xml.sax.saxutils import escape
 
 from reportlab.lib import colors
@@ -163,9 +164,12 @@ def _story(build: Build, sheet: OrderSheet, width: float) -> list[object]:
         story += [Spacer(1, 3 * MM), _p(f"Shaft {shaft.member}", 12, True), Spacer(1, 1 * MM)]
         rows = [[_p(h, 7.5, False, _SOFT) for h in ("figure", "value", "doubt", "comes from")]]
         rows += [[_p(f.name, 9, f.unit == "mm"), _p(_value(f), 10, True), _p(_doubt(f)), _p(f.basis, 7.5)] for f in shaft.figures]
-        story.append(_table(rows, (52 * MM, 56 * MM, 20 * MM, width - 128 * MM), lined=True))
+        story.append(_table(rows, (43 * MM, 54 * MM, 18 * MM, width - 115 * MM), lined=True))
         story.append(Spacer(1, 1 * MM))
-        story.append(_table([[_p(k, 8, False, _SOFT), _p(v)] for k, v in shaft.chosen], (32 * MM, width - 32 * MM)))
+        chosen = [[_p(k, 8, False, _SOFT), _p(v)] for k, v in shaft.chosen]
+        half = (len(chosen) + 1) // 2
+        beside = [left + right for left, right in zip_longest(chosen[:half], chosen[half:], fillvalue=[_p(""), _p("")])]
+        story.append(_table(beside, (24 * MM, width / 2 - 24 * MM) * 2))
         tapes = "; ".join(
             f"{r.text} ({r.person}, {r.taken_at[:10]}, {'at ride height' if r.stance == 'ride' else 'on stands'}{', set aside' if r.dropped else ''})"
             for r in shaft.readings
