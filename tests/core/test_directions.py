@@ -90,7 +90,8 @@ class Readings(unittest.TestCase):
         check = evaluate(made, "o").check("direction.pin")
         self.assertEqual((check.verdict, check.stage), ("fails", "Measure"))
         self.assertAlmostEqual(check.value, 2.0)
-        self.assertAlmostEqual(lean_of(point(made), {t.id: t for t in made.tools}).sd_deg, 1.0)
+        self.assertAlmostEqual(lean_of(point(made), {t.id: t for t in made.tools}).apart, 2.0)
+        self.assertAlmostEqual(scene(made).located("pin").axis_sd_deg, math.sqrt((1.0**2 + 0.1**2) / 2))
         agreeing = evaluate(read(read(build(), 1.0), 1.3, "Wil"), "o")
         self.assertFalse([c for c in agreeing.checks if c.code == "direction.pin"])
 

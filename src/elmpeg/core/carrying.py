@@ -7,12 +7,14 @@ front side rises, whichever way its pinion looks; on the overrun it dips.
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 from elmpeg.core.errors import InputError
 from elmpeg.core.line_parts import CarriedAxle
 from elmpeg.core.model import Build
 from elmpeg.core.pose import Placed, Pose, compose, pose_of, rotation
 from elmpeg.core.record import record
+from elmpeg.core.repeats import Together, together
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import VEHICLE
 from elmpeg.core.travel import AxleMove, Leaf, Link, SidePoint, Suspension, axle_moves
@@ -20,8 +22,6 @@ from elmpeg.core.vectors import add
 
 STEPS = 41
 """Heights from full droop to full bump at which travel is shown."""
-REPEATS_AGREE = 3.0
-"""Readings further apart than this many times their doubt are no repeat of each other."""
 
 
 @record
@@ -35,17 +35,22 @@ class Reach:
     sd_mm: float
 
 
+def travel_read(build: Build, axle: CarriedAxle, way: Literal["bump", "droop"]) -> Together | None:
+    """What the readings of an axle's travel one way say together; None where none counts."""
+    counted = [r for r in axle.readings if r.way == way and not r.dropped]
+    return together([r.value_mm for r in counted], (build.tool_sd_mm(r.tool) for r in counted)) if counted else None
+
+
 def reach_of(build: Build, axle: CarriedAxle) -> Reach:
     """Travel up and down: the mean of the readings that count, else what was entered."""
-    far: list[float] = []
-    counts: list[int] = []
-    sds: list[float] = []
-    for way, entered in (("bump", axle.bump_mm), ("droop", axle.droop_mm)):
-        counted = [r for r in axle.readings if r.way == way and not r.dropped]
-        far.append(sum(r.value_mm for r in counted) / len(counted) if counted else entered)
-        counts.append(len(counted))
-        sds += [build.tool_sd_mm(r.tool) / len(counted) ** 0.5 for r in counted[:1]]
-    return Reach(far[0], far[1], counts[0], counts[1], max(sds, default=0.0))
+    up, down = travel_read(build, axle, "bump"), travel_read(build, axle, "droop")
+    return Reach(
+        bump_mm=up.mean if up else axle.bump_mm,
+        droop_mm=down.mean if down else axle.droop_mm,
+        bump_readings=up.count if up else 0,
+        droop_readings=down.count if down else 0,
+        sd_mm=max((t.sd for t in (up, down) if t), default=0.0),
+    )
 
 
 def heights_mm(build: Build, axle: CarriedAxle, count: int = STEPS) -> tuple[float, ...]:

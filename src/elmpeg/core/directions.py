@@ -10,25 +10,12 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
-from elmpeg.core.record import record
-from elmpeg.core.survey import LeanReading, Point, Tool
+from elmpeg.core.repeats import Together, together
+from elmpeg.core.survey import Point, Tool
 from elmpeg.core.vectors import Vec3
 
 BY_EYE_DEG = 1.0
 """Doubt of an angle read with no known tool."""
-APART_SD = 3.0
-"""Readings further apart than this many standard deviations of their difference are flagged."""
-
-
-@record
-class Lean:
-    """The mean of a point's lean readings that count, and how far apart they are against what their tools explain."""
-
-    deg: float
-    sd_deg: float
-    readings: tuple[LeanReading, ...]
-    apart_deg: float
-    allowed_deg: float
 
 
 def lean_deg(axis: Vec3) -> float:
@@ -49,19 +36,20 @@ def can_lean(axis: Vec3 | None) -> bool:
     return axis is not None and abs(axis[0]) >= max(abs(axis[1]), abs(axis[2]))
 
 
-def lean_of(point: Point, tools: Mapping[str, Tool]) -> Lean | None:
-    """What a point's lean readings say together; None where none counts. Readings that disagree leave it as unsure as they are apart."""
-    counted = tuple(r for r in point.leans if not r.dropped)
+def lean_of(point: Point, tools: Mapping[str, Tool]) -> Together | None:
+    """What a point's lean readings say together, deg; None where none counts."""
+    counted = [r for r in point.leans if not r.dropped]
     if not counted:
         return None
-    each = max((tools[r.tool].sd_deg if r.tool in tools else 0.0) or BY_EYE_DEG for r in counted)
-    values = [r.value_deg for r in counted]
-    apart, allowed = max(values) - min(values), APART_SD * each * math.sqrt(2)
-    sd = each / math.sqrt(len(counted))
-    return Lean(sum(values) / len(values), max(sd, apart / 2) if apart > allowed else sd, counted, apart, allowed)
+    return together([r.value_deg for r in counted], ((tools[r.tool].sd_deg if r.tool in tools else 0.0) or BY_EYE_DEG for r in counted))
 
 
 def direction_sd_deg(point: Point, tools: Mapping[str, Tool], entered_sd_deg: float) -> float:
-    """Doubt of a point's direction any way: its lean's where it was read, and as entered seen from above, taken together."""
+    """Doubt of a point's direction any way: its lean's where it was read, and as entered seen from above, taken together.
+
+    Readings that disagree leave the lean as unsure as they are apart.
+    """
     lean = lean_of(point, tools)
-    return entered_sd_deg if lean is None else math.sqrt((lean.sd_deg**2 + entered_sd_deg**2) / 2)
+    if lean is None:
+        return entered_sd_deg
+    return math.sqrt(((lean.sd if lean.agree else max(lean.sd, lean.apart / 2)) ** 2 + entered_sd_deg**2) / 2)

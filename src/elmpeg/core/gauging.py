@@ -18,11 +18,9 @@ from elmpeg.core.driveline import LaidLine, line_axes
 from elmpeg.core.line_parts import DRIVE_END, Driveline, GaugeZero, SlopeReading
 from elmpeg.core.model import Build
 from elmpeg.core.record import record
+from elmpeg.core.repeats import APART_SD, Together, together
 from elmpeg.core.vectors import angle_deg
 
-REPEATS = 2
-APART_SD = 3.0
-"""Figures further apart than this many times their doubt do not belong together."""
 Member = tuple[str, str]
 """Joints' ids on either side of what a gauge is laid on: the first is empty at the drive end, the second at the driven end."""
 
@@ -39,11 +37,18 @@ class GaugedJoint:
 
 @record
 class _Lean:
-    """The mean of the readings of one member that were zeroed alike."""
+    """The readings of one member that were zeroed alike; ``read`` is None for what the gauge was zeroed on, which needs none."""
 
-    deg: float
-    sd_deg: float
+    read: Together | None
     readings: tuple[SlopeReading, ...]
+
+    @property
+    def deg(self) -> float:
+        return self.read.mean if self.read else 0.0
+
+    @property
+    def sd_deg(self) -> float:
+        return self.read.sd if self.read else 0.0
 
 
 def members_of(line: Driveline) -> tuple[Member, ...]:
@@ -84,7 +89,7 @@ def gauged_joint(build: Build, line: Driveline, laid: LaidLine, index: int, posi
         return GaugedJoint(None, 0.0, "", tuple(lacking))
     before, after = pair
     for side, lean in ((arriving, before), (leaving, after)):
-        lacking += _unsure(side, lean, build)
+        lacking += _unsure(side, lean)
     axes = line_axes(laid.input_axis, laid.output_axis, laid.joints)[index : index + 2]
     told, meant = after.deg - before.deg, lean_deg(axes[1]) - lean_deg(axes[0])
     sd = math.hypot(before.sd_deg, after.sd_deg)
@@ -107,13 +112,11 @@ def _counted(build: Build, line: Driveline, member: Member, zero: GaugeZero) -> 
 
 def _lean(build: Build, line: Driveline, member: Member, zero: GaugeZero) -> _Lean | None:
     if zero == DRIVE_END and not member[0]:
-        # What the gauge was zeroed on needs no reading of its own.
-        return _Lean(0.0, 0.0, ())
+        return _Lean(None, ())
     counted = _counted(build, line, member, zero)
     if not counted:
         return None
-    sd = max(build.tool_sd_deg(r.tool) for r in counted) / math.sqrt(len(counted))
-    return _Lean(sum(r.value_deg for r in counted) / len(counted), sd, counted)
+    return _Lean(together([r.value_deg for r in counted], (build.tool_sd_deg(r.tool) for r in counted)), counted)
 
 
 def _zeroed_alike(build: Build, line: Driveline, arriving: Member, leaving: Member) -> tuple[_Lean, _Lean] | None:
@@ -139,14 +142,14 @@ def _stood_wrong(build: Build, line: Driveline, members: tuple[Member, Member]) 
     return found
 
 
-def _unsure(member: Member, lean: _Lean, build: Build) -> list[str]:
-    if not lean.readings:
+def _unsure(member: Member, lean: _Lean) -> list[str]:
+    if lean.read is None:
         return []
-    name, values = member_name(member), [r.value_deg for r in lean.readings]
-    if len(values) < REPEATS:
+    name, read = member_name(member), lean.read
+    if not read.repeated:
         return [f"slope of {name}: read once; read it again without looking at the first"]
-    if max(values) - min(values) > APART_SD * max(build.tool_sd_deg(r.tool) for r in lean.readings) * math.sqrt(2):
-        return [f"slope of {name}: the readings differ by {max(values) - min(values):.1f}°; read it again and set one aside"]
+    if not read.agree:
+        return [f"slope of {name}: the readings differ by {read.apart:.1f}°; read it again and set one aside"]
     return []
 
 

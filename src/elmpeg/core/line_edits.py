@@ -27,6 +27,7 @@ from elmpeg.core.line_parts import (
 from elmpeg.core.model import Build, Component, Mount, Option, Position, with_item, with_option
 from elmpeg.core.pose import Pose
 from elmpeg.core.record import record
+from elmpeg.core.repeats import with_dropped
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.solids import Cylinder
 from elmpeg.core.survey import VEHICLE, Point
@@ -269,7 +270,7 @@ def with_travel_dropped(build: Build, axle_id: str, reading_id: str, reason: str
     """The build with a travel reading set aside for a reason, or counted again when the reason is empty."""
     axle = build.axle(axle_id)
     tidy = " ".join(reason.split())[:LONGEST_REASON]
-    readings = tuple(replace(r, dropped=tidy) if r.id == reading_id else r for r in axle.readings)
+    readings = with_dropped(axle.readings, reading_id, tidy, "reading")
     return replace(build, axles=with_item(build.axles, replace(axle, readings=readings)))
 
 

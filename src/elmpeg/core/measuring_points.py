@@ -13,6 +13,7 @@ from elmpeg.core.locating import bases_of
 from elmpeg.core.measuring import MM_PER_INCH, parse_length
 from elmpeg.core.model import Build, find, with_item
 from elmpeg.core.record import record
+from elmpeg.core.repeats import with_dropped
 from elmpeg.core.survey import LeanReading, Point, Reading, Source
 
 SHORTEST_REASON = 3
@@ -58,10 +59,7 @@ def without_reading(build: Build, point_id: str, reading_id: str) -> Build:
 def with_reading_dropped(build: Build, point_id: str, reading_id: str, reason: str) -> Build:
     """The build with one reading set aside for a reason, or counted again when the reason is empty."""
     point, tidy = build.point(point_id), _reason(reason, required=bool(reason))
-    if all(r.id != reading_id for r in point.readings):
-        raise InputError("reading", "is not among this point's readings any more")
-    readings = tuple(replace(r, dropped=tidy) if r.id == reading_id else r for r in point.readings)
-    return _with_point(build, replace(point, readings=readings))
+    return _with_point(build, replace(point, readings=with_dropped(point.readings, reading_id, tidy, "reading")))
 
 
 def with_both_kept(build: Build, point_id: str, first: str, second: str, reason: str) -> Build:
@@ -101,15 +99,13 @@ def with_lean(build: Build, point_id: str, reading: LeanReading) -> Build:
 def with_lean_dropped(build: Build, point_id: str, reading_id: str, reason: str) -> Build:
     """The build with one reading of a direction set aside for a reason, or counted again when the reason is empty."""
     point, tidy = build.point(point_id), _reason(reason, required=bool(reason))
-    if all(r.id != reading_id for r in point.leans):
-        raise InputError("reading", "is not among this point's readings any more")
-    leans = tuple(replace(r, dropped=tidy) if r.id == reading_id else r for r in point.leans)
+    leans = with_dropped(point.leans, reading_id, tidy, "reading")
     return _with_point(build, _leaned(build, replace(point, leans=leans)))
 
 
 def _leaned(build: Build, point: Point) -> Point:
     lean = lean_of(point, {t.id: t for t in build.tools})
-    return point if lean is None or point.axis is None else replace(point, axis=leaning(point.axis, lean.deg))
+    return point if lean is None or point.axis is None else replace(point, axis=leaning(point.axis, lean.mean))
 
 
 def with_source(build: Build, point_id: str, source: Source) -> Build:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import field, replace
 from typing import Literal, TypeVar
 
+from elmpeg.core.directions import BY_EYE_DEG
 from elmpeg.core.errors import MissingError
 from elmpeg.core.hardware import Around, Boxed, Bush, Chain, Fastener, Hanger, Hold, Layer, Match, Pattern, Plate
 from elmpeg.core.joint_limits import JointLimits, School
@@ -25,7 +26,6 @@ Material = Literal["card", "board", "print", "tacked", "welded", "final"]
 FindingKind = Literal["fouls", "gap", "misaligned", "wrong hand", "cannot reach", "weak", "good"]
 Decision = Literal["", "again", "change", "go on"]
 BY_EYE_MM = 5.0
-BY_EYE_DEG = 1.0
 Stage = Literal["Reference", "Measure", "Place", "Mount", "Drive", "Link", "Ride", "Clear", "Make", "Fit", "Hand over"]
 
 

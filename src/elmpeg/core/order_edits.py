@@ -12,6 +12,7 @@ from elmpeg.core.integrity_lines import STEEPEST_DEG
 from elmpeg.core.line_parts import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading
 from elmpeg.core.model import Build, with_item
 from elmpeg.core.ordering import shaft_pairs, sheet_of
+from elmpeg.core.repeats import with_dropped
 
 STATES: tuple[OrderState, ...] = get_args(OrderState)
 LONGEST_TEXT = 300
@@ -35,10 +36,8 @@ def with_length(build: Build, reading: LengthReading) -> Build:
 
 def with_length_dropped(build: Build, reading_id: str, reason: str) -> Build:
     """The build with a taped length set aside for a reason, or counted again when the reason is empty."""
-    if all(r.id != reading_id for r in build.lengths):
-        raise InputError("length", "is not among the tapes any more")
     tidy = " ".join(reason.split())[:LONGEST_TEXT]
-    return replace(build, lengths=tuple(replace(r, dropped=tidy) if r.id == reading_id else r for r in build.lengths))
+    return replace(build, lengths=with_dropped(build.lengths, reading_id, tidy, "length"))
 
 
 def with_slope(build: Build, reading: SlopeReading) -> Build:
@@ -59,10 +58,8 @@ def with_slope(build: Build, reading: SlopeReading) -> Build:
 
 def with_slope_dropped(build: Build, reading_id: str, reason: str) -> Build:
     """The build with a gauge reading set aside for a reason, or counted again when the reason is empty."""
-    if all(r.id != reading_id for r in build.slopes):
-        raise InputError("slope", "is not among the readings any more")
     tidy = " ".join(reason.split())[:LONGEST_TEXT]
-    return replace(build, slopes=tuple(replace(r, dropped=tidy) if r.id == reading_id else r for r in build.slopes))
+    return replace(build, slopes=with_dropped(build.slopes, reading_id, tidy, "slope"))
 
 
 def with_order(build: Build, line_id: str, option_id: str, maker: str, lead_days: int, person: str, when: str) -> Build:

@@ -13,18 +13,20 @@ from datetime import datetime, timedelta
 from itertools import pairwise
 from typing import Literal
 
-from elmpeg.core.carrying import carried_at, reach_of
+from elmpeg.core.carrying import carried_at, reach_of, travel_read
 from elmpeg.core.doubt import doubt_of
-from elmpeg.core.gauging import APART_SD, REPEATS, gauged_joint, readings_of
+from elmpeg.core.gauging import gauged_joint, readings_of
 from elmpeg.core.laying import angles_in, axle_of, joint_max_deg, laid_line, lengths_of, steps_at
 from elmpeg.core.line_parts import CarriedAxle, Driveline, LengthReading, OrderFigure, ShaftOrder, SlopeReading
 from elmpeg.core.model import Build
 from elmpeg.core.record import record
+from elmpeg.core.repeats import APART_SD, ENOUGH, together
 from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import Point
 
 SLOPE_MM = 1.0
+WAYS: tuple[Literal["bump", "droop"], ...] = ("bump", "droop")
 
 
 @record
@@ -106,14 +108,12 @@ def taped_length(build: Build, line: Driveline, near: str, far: str) -> Taped:
     if not at_ride:
         lacking.append(f"length of {member}: nobody has taped it at ride height; what stands here is what the position gives")
         return Taped(None, 0.0, mine, tuple(lacking))
-    mean = sum(r.value_mm for r in at_ride) / len(at_ride)
-    sd = max(build.tool_sd_mm(r.tool) for r in at_ride) / math.sqrt(len(at_ride))
-    if len(at_ride) < REPEATS:
+    read = together([r.value_mm for r in at_ride], (build.tool_sd_mm(r.tool) for r in at_ride))
+    if not read.repeated:
         lacking.append(f"length of {member}: taped once; tape it again without looking at the first")
-    spread = max(r.value_mm for r in at_ride) - min(r.value_mm for r in at_ride)
-    if spread > APART_SD * sd * math.sqrt(len(at_ride)) * math.sqrt(2):
-        lacking.append(f"length of {member}: the tapes differ by {spread:.1f} mm; tape it again and set one aside")
-    return Taped(mean, sd, mine, tuple(lacking))
+    if not read.agree:
+        lacking.append(f"length of {member}: the tapes differ by {read.apart:.1f} mm; tape it again and set one aside")
+    return Taped(read.mean, read.sd, mine, tuple(lacking))
 
 
 def sheet_of(build: Build, order: ShaftOrder) -> OrderSheet:
@@ -161,13 +161,15 @@ def _words_lacking(order: ShaftOrder) -> list[str]:
 def _axle_lacking(build: Build, axle: CarriedAxle | None) -> list[str]:
     if axle is None:
         return ["lengths at bump and droop: say how the axle is carried and how far it goes"]
-    reach = reach_of(build, axle)
     found = []
-    for way, count in (("bump", reach.bump_readings), ("droop", reach.droop_readings)):
-        if not count and axle.source != "measured":
+    for way in WAYS:
+        read = travel_read(build, axle, way)
+        if read is None and axle.source != "measured":
             found.append(f"travel to {way} of {axle.name} is {axle.source}")
-        elif count < REPEATS:
-            found.append(f"travel to {way} of {axle.name}: {'measured once' if count else 'entered without a reading'}; measure it again")
+        elif read is None or not read.repeated:
+            found.append(f"travel to {way} of {axle.name}: {'measured once' if read else 'entered without a reading'}; measure it again")
+        elif not read.agree:
+            found.append(f"travel to {way} of {axle.name}: the readings differ by {read.apart:.1f} mm; measure it again and set one aside")
     return found
 
 
@@ -192,8 +194,8 @@ def _point_lacking(point: Point) -> str:
     by_axis = [sum(r.axis == axis for r in counted) for axis in "xyz"]
     if min(by_axis) == 0:
         return f"{point.name} has no reading along {', '.join(a.upper() for a, n in zip('xyz', by_axis, strict=True) if not n)}"
-    if min(by_axis) < REPEATS:
-        return f"{point.name} was measured once along {', '.join(a.upper() for a, n in zip('xyz', by_axis, strict=True) if n < REPEATS)}"
+    if min(by_axis) < ENOUGH:
+        return f"{point.name} was measured once along {', '.join(a.upper() for a, n in zip('xyz', by_axis, strict=True) if n < ENOUGH)}"
     return ""
 
 

@@ -36,7 +36,7 @@ def reading_checks(scene: Scene, point: Point) -> tuple[Check, ...]:
 def _direction(scene: Scene, point: Point) -> list[Check]:
     """Gauge readings of one direction that disagree."""
     lean = lean_of(point, {t.id: t for t in scene.build.tools})
-    if lean is None or lean.apart_deg <= lean.allowed_deg:
+    if lean is None or lean.agree:
         return []
     return [
         Check(
@@ -46,11 +46,11 @@ def _direction(scene: Scene, point: Point) -> list[Check]:
             name=f"{point.name}: readings of its direction disagree",
             unit="deg",
             verdict="fails",
-            why=words("They are {0} apart; their tools explain {1}.", deg(lean.apart_deg), deg(lean.allowed_deg)),
-            value=lean.apart_deg,
-            high=lean.allowed_deg,
+            why=words("They are {0} apart; their tools explain {1}.", deg(lean.apart), deg(lean.allowed)),
+            value=lean.apart,
+            high=lean.allowed,
             remedies=(Remedy(words("Zero the gauge again on the same face, read it again, and set the wrong one aside.")),),
-            inputs=tuple(Input(f"{r.person}, “{_plain(r.text)}”", deg(r.value_deg)) for r in lean.readings),
+            inputs=tuple(Input(f"{r.person}, “{_plain(r.text)}”", deg(r.value_deg)) for r in point.leans if not r.dropped),
             formula="two readings may differ by three standard deviations of their difference",
             subject=(point.id,),
         )
