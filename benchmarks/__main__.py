@@ -24,6 +24,7 @@ from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 from elmpeg.store.builds import Author
 from elmpeg.web.pages.drive_travel import travelled
+from elmpeg.web.serve import keep_what_is_loaded
 
 
 def timed(name: str, limit_ms: float, runs: int, act: Callable[[int], object]) -> bool:
@@ -54,6 +55,7 @@ def main() -> int:
         return edits.shifted(large, "o", "c0", (0.0, 0.0, k * 0.01))
 
     steps = [moved(k) for k in range(61)]
+    keep_what_is_loaded()
     large_steps = [large_moved(k) for k in range(31)]
 
     def answer_a_move(k: int) -> object:
