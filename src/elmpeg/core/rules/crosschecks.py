@@ -29,6 +29,7 @@ NEVER_MM = 1e-9
 
 KEPT = 8
 _kept: Kept[tuple[Check, ...]] = Kept(KEPT)
+_kept_far: Kept[dict[str, Check]] = Kept(KEPT)
 
 
 def cross_checks(scene: Scene) -> tuple[Check, ...]:
@@ -309,16 +310,27 @@ def _same_names(build: Build) -> list[Check]:
 
 
 def _outside(scene: Scene) -> list[Check]:
+    build = scene.build
+    # How far out a point lies on its own part does not hang on where an option puts the part; the ground does.
+    far = _kept_far.get((build.points, build.tools, build.levellings, build.components, build.solids, build.wheels), lambda: _far(scene))
     checks = []
-    boxes: dict[str, Box3 | None] = {}
-    ground = scene.build.datum.ground_z_mm
-    for point in scene.build.points:
-        where = scene.local(point.id)
+    ground = build.datum.ground_z_mm
+    for point in build.points:
         under, sd = ground - scene.xyz(point.id)[2], max(scene.located(point.id).sd_mm)
         if under > CONTRADICTS_SD * sd and under > 1.0:
             why = words("It lies {0} under the ground. Its height has the wrong sign, or it counts from another place.", mm(under))
             checks.append(_sense(point, "ground", "under the ground", why))
-            continue
+        elif point.id in far:
+            checks.append(far[point.id])
+    return checks
+
+
+def _far(scene: Scene) -> dict[str, Check]:
+    """By point, that it lies far outside all else on its part."""
+    checks: dict[str, Check] = {}
+    boxes: dict[str, Box3 | None] = {}
+    for point in scene.build.points:
+        where = scene.local(point.id)
         if point.on not in boxes:
             boxes[point.on] = reach_of(scene.build, point.on)
         box = boxes[point.on]
@@ -331,7 +343,7 @@ def _outside(scene: Scene) -> list[Check]:
                 mm(where[i]),
                 mm(slip.meant_mm),
             )
-            checks.append(_sense(point, "far", "far outside", why))
+            checks[point.id] = _sense(point, "far", "far outside", why)
     return checks
 
 
