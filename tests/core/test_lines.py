@@ -73,6 +73,17 @@ class UnderLoad(unittest.TestCase):
         wound = laid_line(wound_up(scene(turned), turned.axle("springs"), 1.4), turned.driveline("rear"))
         self.assertAlmostEqual(angle_deg(wound.input_axis, wound.output_axis), 0.0, places=6)
 
+    def test_a_pinion_in_front_of_its_axle_is_set_lower_and_one_behind_it_higher(self):
+        """A front axle's pinion looks rearward; told to hang low it would be out by twice its wind-up under drive."""
+        made = build(axle_pose=Pose(2700.0, 0.0, 400.0, 0.0, 9.0, 0.0))
+        strict = replace(made, limits=replace(made.limits, joints=replace(made.limits.joints, driven_accel_rad_s2=5.0)))
+        behind = replace(strict, points=tuple(replace(p, xyz_mm=(300, 0, 20)) if p.id == "pin" else p for p in strict.points))
+        for one, way in ((strict, "lower"), (behind, "higher")):
+            (remedy,) = checks(one)["load.driven"].remedies
+            self.assertIn(f"{{0}} {way} at rest", remedy.words.template)
+            wound = wound_up(scene(one), one.axle("springs"), 1.0)
+            self.assertEqual(wound.xyz("pin")[2] > scene(one).xyz("pin")[2], way == "lower")
+
     def test_without_an_axle_nothing_is_said_of_load_or_travel(self):
         bare = checks(replace(build(), drivelines=(replace(build().driveline("rear"), axle=""),)))
         self.assertFalse([code for code in bare if code.split(".")[0] in ("load", "travel")])

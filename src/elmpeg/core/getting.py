@@ -16,6 +16,7 @@ from elmpeg.core.directions import direction_sd_deg
 from elmpeg.core.errors import InputError
 from elmpeg.core.pose import Rotation, rotate
 from elmpeg.core.record import record
+from elmpeg.core.repeats import APART_SD
 from elmpeg.core.survey import Axis3, Levelling, Point, Reading, Tool
 from elmpeg.core.taping import FEWEST_READINGS, Known, Status, Tape, TapedPoint, taped_point
 from elmpeg.core.tilting import LEVEL, tilt_slopes, turn_of
@@ -30,8 +31,6 @@ DRAWING_SD_MM = 0.5
 """A drawn figure is as good as the casting or fabrication it describes, not as the pen."""
 AXIS_SD_DEG = 0.1
 """A direction is taken with an angle gauge."""
-DISAGREE_SD = 3.0
-"""Repeats further apart than this many standard deviations of their difference are flagged."""
 PLANE_SD_MM = 0.2
 """How flat the face is that centre distances are taken on."""
 TILT_PASSES = 3
@@ -235,7 +234,7 @@ class _Maker:
         for k, first in enumerate(readings):
             for second in readings[k + 1 :]:
                 apart = abs(first.value_mm - second.value_mm)
-                allowed = DISAGREE_SD * math.hypot(self.sd(first), self.sd(second))
+                allowed = APART_SD * math.hypot(self.sd(first), self.sd(second))
                 if apart > allowed:
                     found = True
                     kept = second.kept if first.kept and second.kept else ""
@@ -271,7 +270,7 @@ class _Maker:
             upright = [(r, turn, r.value_mm - rotate(turn, lever)[i] + lever[i]) for r, turn in turns]
             for k, (first, turn, value) in enumerate(upright):
                 for second, other, again in upright[k + 1 :]:
-                    allowed = DISAGREE_SD * math.hypot(self.sd(first), self.sd(second))
+                    allowed = APART_SD * math.hypot(self.sd(first), self.sd(second))
                     if turn != other and abs(value - again) > allowed:
                         kept = second.kept if first.kept and second.kept else ""
                         self.disagreements.append(Disagreement(first, second, abs(value - again), allowed, kept))
@@ -340,7 +339,7 @@ class _Maker:
         texts = {r.id: f"“{r.text}” from {r.held_at}" for r in self.readings}
         for k, one in enumerate(tapes):
             for other in tapes[k + 1 :]:
-                between, slack = math.dist(one.from_mm, other.from_mm), DISAGREE_SD * math.hypot(one.sd_mm, other.sd_mm)
+                between, slack = math.dist(one.from_mm, other.from_mm), APART_SD * math.hypot(one.sd_mm, other.sd_mm)
                 pair = f"{texts[one.from_id]} and {texts[other.from_id]}"
                 if one.mm + other.mm < between - slack:
                     self.lacking.append(f"{pair} cannot both be right: together they are shorter than the way between the two points")

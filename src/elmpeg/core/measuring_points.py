@@ -8,12 +8,12 @@ from typing import Literal
 from elmpeg.core.directions import can_lean, lean_of, leaning
 from elmpeg.core.edits import new_id
 from elmpeg.core.errors import InputError
-from elmpeg.core.getting import AXES, DISAGREE_SD
+from elmpeg.core.getting import AXES
 from elmpeg.core.locating import bases_of
 from elmpeg.core.measuring import MM_PER_INCH, parse_length
 from elmpeg.core.model import Build, find, with_item
 from elmpeg.core.record import record
-from elmpeg.core.repeats import with_dropped
+from elmpeg.core.repeats import APART_SD, with_dropped
 from elmpeg.core.survey import LeanReading, Point, Reading, Source
 
 SHORTEST_REASON = 3
@@ -185,7 +185,7 @@ def second_eyes(point: Point, sds_mm: dict[str, float]) -> SecondEyes | None:
             return None
         mean = sum(r.value_mm for r in first) / len(first)
         for r in again:
-            allowed = DISAGREE_SD * (sds_mm.get(first[0].tool, 5.0) ** 2 + sds_mm.get(r.tool, 5.0) ** 2) ** 0.5
+            allowed = APART_SD * (sds_mm.get(first[0].tool, 5.0) ** 2 + sds_mm.get(r.tool, 5.0) ** 2) ** 0.5
             agrees = agrees and abs(r.value_mm - mean) <= allowed
     return SecondEyes(checks[-1].person, agrees)
 

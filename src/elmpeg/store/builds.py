@@ -169,10 +169,13 @@ class Builds:
                 return Saved(self._save(session, head, mine, "change", author, words))
             steps = tuple(_step(r) for r in _revisions(session, build_id, head.number - seen) if r.number > seen)
             outcome = merged(build_file.to_plain(base), build_file.to_plain(mine), build_file.to_plain(head.build))
-            added = _added_on_top(head.build, edit) if outcome.clashes else None
-            if outcome.clashes and added is None:
-                raise Conflict(head, outcome.clashes, steps)
-            together = added or build_file.from_plain(outcome.value)
+            if outcome.clashes:
+                added = _added_on_top(head.build, edit)
+                if added is None:
+                    raise Conflict(head, outcome.clashes, steps)
+                together = added
+            else:
+                together = build_file.from_plain(outcome.value)
             others = tuple(dict.fromkeys(f"{s.person}: {s.words}" for s in steps))
             return Saved(self._save(session, head, together, "change", author, words), others)
 

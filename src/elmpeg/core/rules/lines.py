@@ -60,14 +60,14 @@ class LineChecks:
 
 
 def bands_of(build: Build, line: Driveline, laid: LaidLine) -> tuple[JointBand, ...]:
-    """The band of each joint at rest; a pinion that is pointed at a double joint may hang low by its wind-up."""
+    """The band of each joint at rest; a pinion that is pointed at a double joint may be off by its wind-up."""
     limits = build.limits.joints
     bands = joint_bands(laid.joints, line.rpm, build.limits.school, limits, line.use)
     axle = axle_of(build, line)
     if line.arrangement == "pointed" and axle and bands[-1].high_deg == limits.lone_cardan_deg:
         rise = limits.windup_deg(axle.kind)
         low = JointBand(
-            None, bands[-1].high_deg + rise, f"nearly straight under drive, so at rest it may hang low by the {rise:g}° it winds up"
+            None, bands[-1].high_deg + rise, f"nearly straight under drive, so at rest it may be off by the {rise:g}° it winds up"
         )
         return (*bands[:-1], low)
     return bands
@@ -85,12 +85,12 @@ class _Drafted:
 
 
 def _drafted(line: Driveline, at: LineAt, travel: bool = True) -> _Drafted:
-    scene, limits, carried = at.scene, at.scene.build.limits, bool(line.axle)
+    scene, limits = at.scene, at.scene.build.limits
     bands = bands_of(scene.build, line, at.laid)
     motion = cache(lambda: motion_at_rest(scene, line))
     drafts = [*_joint_drafts(scene, line, motion, bands), *_member_drafts(limits, line, at, motion)]
     told = len(drafts)
-    drafts += [*_layout_drafts(limits, line, at), *_load_drafts(limits, line, at, carried), *speed_drafts(scene, line, at)]
+    drafts += [*_layout_drafts(limits, line, at), *_load_drafts(line, at), *speed_drafts(scene, line, at)]
     drafts += ground_drafts(scene, line, at)
     return _Drafted(bands, told, tuple(drafts), travel_drafts(scene, line, at.laid) if travel else NOT_ASKED, motion)
 
@@ -352,11 +352,12 @@ def _layout(line: Driveline, at: LineAt, kind: str, name: str, high: float, of: 
     return Draft(code, "deg", lambda one: of(one.drive), None, high, tell)
 
 
-def _load_drafts(limits: Limits, line: Driveline, at: LineAt, carried: bool) -> list[Draft[LineAt]]:
+def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
     """How unevenly the driven end runs with the pinion wound up, and on the overrun."""
-    if not carried or line.use == "steering":
+    axle = axle_of(at.scene.build, line)
+    if axle is None or line.use == "steering":
         return []
-    code, limit, axle = f"line.{line.id}.load.driven", limits.joints.driven_accel_rad_s2, axle_of(at.scene.build, line)
+    code, limit = f"line.{line.id}.load.driven", at.scene.build.limits.joints.driven_accel_rad_s2
 
     def peak(one: LineAt) -> float:
         return max(one.drive.accels_rad_s2[-1], one.coast.accels_rad_s2[-1])
@@ -364,9 +365,12 @@ def _load_drafts(limits: Limits, line: Driveline, at: LineAt, carried: bool) -> 
     def tell(sd: float) -> Check:
         drive, coast = at.drive.accels_rad_s2[-1], at.coast.accels_rad_s2[-1]
         over = max(drive, coast) > limit
-        rise = load_turns_deg(at.scene.build, axle)[0] if axle else 0.0
-        low = words("Set the pinion {0} lower at rest than where both angles match: so far it winds up under drive.", deg(rise))
-        mending = (Remedy(low),) if over and rise else ()
+        turn = load_turns_deg(at.scene.build, axle)[0]
+        # The axle's front side rises under drive: a pinion in front of it rises too, one behind it dips.
+        in_front = at.laid.joints[-1].xyz_mm[0] < at.scene.placement(axle.component).origin_mm[0]
+        way = "lower" if in_front else "higher"
+        mend = words(f"Set the pinion {{0}} {way} at rest than where the driven end runs evenly: so far it turns under drive.", deg(turn))
+        mending = (Remedy(mend),) if over and turn else ()
         return Check(
             code=code,
             family="shaft",

@@ -15,15 +15,13 @@ from elmpeg.core.order_edits import STATES
 from elmpeg.core.ordering import OrderSheet, shaft_pairs, sheet_of
 from elmpeg.formats import order_sheet
 from elmpeg.web.desk import Desk, Outcome, now
-from elmpeg.web.pages.drive_desk import Fields, angle, drive_page, figure, length, render
+from elmpeg.web.pages.drive_desk import Fields, drive_page, figure, length, render
+from elmpeg.web.pages.gauge_fields import is_about_a_kept_reading, set_aside_because, signed_slope_deg
 from elmpeg.web.security import ChangeDesk, ReadDesk
 
 router = APIRouter()
 STANCES: dict[Stance, str] = {"ride": "on its wheels, at ride height", "stands": "on stands, axle hanging"}
 ZEROS: dict[GaugeZero, str] = {"level": "level", "drive end": "the drive end"}
-WAYS = {"down": 1.0, "up": -1.0}
-"""Tail down is positive."""
-SHORTEST_REASON = 3
 STATE_WORDS: dict[OrderState, str] = {
     "drafted": "Drafted", "checked": "Checked", "sent": "Sent", "received": "Received", "fitted": "Fitted",
 }  # fmt: skip
@@ -116,8 +114,8 @@ def tape(build_id: str, desk: ChangeDesk) -> Response:
     build = desk.shop.builds.head(build_id).build
     line = build.driveline(desk.text("line"))
     try:
-        if desk.text("do") in ("drop", "count"):
-            reason = _reason(desk, "reason")
+        if is_about_a_kept_reading(desk):
+            reason = set_aside_because(desk, "reason")
             words = f"{'Set aside' if reason else 'Counted again'} a tape of {line.name}"
             outcome = desk.change(build_id, words, lambda b: order_edits.with_length_dropped(b, desk.text("length"), reason))
         else:
@@ -140,8 +138,8 @@ def gauge(build_id: str, desk: ChangeDesk) -> Response:
     build = desk.shop.builds.head(build_id).build
     line = build.driveline(desk.text("line"))
     try:
-        if desk.text("do") in ("drop", "count"):
-            reason = _reason(desk, "slope_reason")
+        if is_about_a_kept_reading(desk):
+            reason = set_aside_because(desk, "slope_reason")
             words = f"{'Set aside' if reason else 'Counted again'} a slope of {line.name}"
             outcome = desk.change(build_id, words, lambda b: order_edits.with_slope_dropped(b, desk.text("slope"), reason))
         else:
@@ -153,28 +151,14 @@ def gauge(build_id: str, desk: ChangeDesk) -> Response:
     return page(desk, build_id, outcome)
 
 
-def _reason(desk: Desk, field: str) -> str:
-    """Why a reading is set aside; empty where one is counted again."""
-    if desk.text("do") == "count":
-        return ""
-    if len(desk.text(field).strip()) < SHORTEST_REASON:
-        raise InputError(field, "say in a few words why it is set aside")
-    return desk.text(field)
-
-
 def _slope_reading(desk: Desk, line: Driveline) -> SlopeReading:
     near, _, far = desk.text("member").partition("|")
-    text = desk.text("slope_text").strip()
-    # Gauges have signs of their own; which way it slopes is what the person says.
-    value, way = abs(angle(desk, "slope_text")), desk.text("slope_way")
-    if value and way not in WAYS:
-        raise InputError("slope_way", "say which way it slopes")
+    text, slope = desk.text("slope_text").strip(), signed_slope_deg(desk, "slope_text", "slope_way")
     zero = next((z for z in ZEROS if z == desk.text("zero")), None)
     if zero is None:
         raise InputError("zero", "say what the gauge was zeroed on")
     stance = next((s for s in STANCES if s == desk.text("slope_stance")), "")
-    signed = value * WAYS.get(way, 1.0)
-    return SlopeReading("", line.id, near, far, text, signed, zero, desk.text("slope_tool"), desk.person.name, now(), stance)
+    return SlopeReading("", line.id, near, far, text, slope, zero, desk.text("slope_tool"), desk.person.name, now(), stance)
 
 
 @router.post("/builds/{build_id}/drive/order", name="keep_order")

@@ -10,7 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import measuring_points, pointing, slips
 from elmpeg.core.checks import Check
-from elmpeg.core.directions import can_lean, lean_deg, lean_of
+from elmpeg.core.directions import can_lean, lean_deg
 from elmpeg.core.errors import InputError
 from elmpeg.core.getting import AXES
 from elmpeg.core.locating import Located, surveyed
@@ -111,7 +111,6 @@ def page(
         hangs_on=measuring_points.hangs_on(at.build, chosen.point.id) if chosen else HangsOn((), ()),
         drawings=[point_sheet(at.build, chosen.point, view, desk.show) for view in ("plan", "side")] if chosen and not blind else [],
         tools={t.id: t for t in at.build.tools},
-        lean=lean_of(chosen.point, {t.id: t for t in at.build.tools}) if chosen else None,
         leans=lean_deg(chosen.point.axis) if chosen and chosen.point.axis and can_lean(chosen.point.axis) else None,
         angle_tools=[t for t in at.build.tools if t.sd_deg > 0],
         length_tools=[t for t in at.build.tools if t.sd_mm > 0],
