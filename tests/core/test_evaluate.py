@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from elmpeg.core import edits
+from elmpeg.core.base import naming
 from elmpeg.core.doubt import doubt_of
 from elmpeg.core.errors import InputError, MissingError
 from elmpeg.core.evaluate import evaluate
@@ -255,5 +256,5 @@ class Edits(unittest.TestCase):
         self.assertAlmostEqual(pose.pitch_deg, 2.25)
 
     def test_ids_made_from_names_never_clash(self):
-        self.assertEqual(edits.new_id("Tail lifted!", {"tail-lifted", "tail-lifted-2"}), "tail-lifted-3")
-        self.assertEqual(edits.new_id("…", ()), "item")
+        self.assertEqual(naming.new_id("Tail lifted!", {"tail-lifted", "tail-lifted-2"}), "tail-lifted-3")
+        self.assertEqual(naming.new_id("…", ()), "item")

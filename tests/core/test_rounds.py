@@ -4,7 +4,7 @@ import math
 import unittest
 from dataclasses import replace
 
-from elmpeg.core import edits, rounds, shelf
+from elmpeg.core import edits, round_start, rounds, shelf
 from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.integrity import problems, require_sound
@@ -22,7 +22,7 @@ POINTS = ("LM-foot", "RM-foot", "GM-foot", "rear-output", "crank-nose")
 
 
 def started():
-    return rounds.with_round(CAIRN, "low", "board", "Teo Marsh", WHEN)
+    return round_start.with_round(CAIRN, "low", "board", "Teo Marsh", WHEN)
 
 
 def measured_at(build, moved):
@@ -125,7 +125,7 @@ class Rounds(unittest.TestCase):
         build = started()
         closed = rounds.with_decision(build, "round-4", "again", "", WHEN)
         cases = [
-            (lambda: rounds.with_round(build, "low", "card", "Teo Marsh", WHEN), "still open"),
+            (lambda: round_start.with_round(build, "low", "card", "Teo Marsh", WHEN), "still open"),
             (lambda: rounds.with_measured(build, "round-4", Measured("nothing", "", 1, 1, "", WHEN)), "predicted nothing"),
             (lambda: rounds.with_measured_point(build, "round-4", MeasuredPoint("LM-seat", "", (0, 0, 0), 1, "", WHEN)), "predicted no place"),
             (lambda: rounds.with_finding(build, "round-4", "gap", "nowhere", "words here", "x"), "neither a point nor a mount"),

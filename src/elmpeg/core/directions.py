@@ -11,11 +11,8 @@ import math
 from collections.abc import Mapping
 
 from elmpeg.core.repeats import Together, together
-from elmpeg.core.survey import Point, Tool
+from elmpeg.core.survey import BY_EYE_DEG, Point, Tool
 from elmpeg.core.vectors import Vec3
-
-BY_EYE_DEG = 1.0
-"""Doubt of an angle read with no known tool."""
 
 
 def lean_deg(axis: Vec3) -> float:

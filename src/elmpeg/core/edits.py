@@ -6,20 +6,18 @@ given untouched.
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterable
 from dataclasses import replace
 
+from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import School
 from elmpeg.core.measuring import LONGEST_MM
 from elmpeg.core.model import Build, MountStack, Option, Position, StackPiece, find, with_option
 from elmpeg.core.pose import Freedom, Pose, turned_about
-from elmpeg.core.remedies import hinge_mm, mount_groups
 from elmpeg.core.scene import Scene, pose_in, root_of
+from elmpeg.core.scene_mount_groups import hinge_mm, mount_groups
 from elmpeg.core.vectors import Vec3
 
-LONGEST_NAME = 80
 ORIGIN, FRONT, REAR = "origin", "front", "rear"
 """What a part may turn about besides one of its points."""
 
@@ -86,25 +84,6 @@ def _positioned(build: Build, option_id: str, root_id: str, pose: Pose) -> Build
 def _refuse_agreed(build: Build, option: Option, what: str) -> None:
     if build.agreed == option.id:
         raise InputError("option", f"“{option.name}” is agreed and cannot be {what}; duplicate it and try there")
-
-
-def cleaned_name(name: str, field: str = "name") -> str:
-    """A name as it will be kept; raises InputError where it is empty or too long."""
-    tidy = " ".join(name.split())
-    if not tidy:
-        raise InputError(field, "is empty; write a short name that people will recognise")
-    if len(tidy) > LONGEST_NAME:
-        raise InputError(field, f"has {len(tidy)} characters; keep it to {LONGEST_NAME}")
-    return tidy
-
-
-def new_id(name: str, taken: Iterable[str]) -> str:
-    """A short id made from a name, different from all that are taken."""
-    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "item"
-    used = set(taken)
-    if base not in used:
-        return base
-    return next(f"{base}-{n}" for n in range(2, len(used) + 3) if f"{base}-{n}" not in used)
 
 
 def _refuse_same_name(build: Build, name: str, but: str = "") -> None:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import fields, is_dataclass
 
 from shapely.geometry import Polygon
 
+from elmpeg.core.base.naming import ID
 from elmpeg.core.errors import ElmPegError, FieldError, InputError
 from elmpeg.core.integrity_lines import line_problems
 from elmpeg.core.kept import Kept
@@ -20,8 +20,6 @@ from elmpeg.core.solids import Box, Cylinder, Solid
 from elmpeg.core.survey import VEHICLE
 from elmpeg.core.vectors import SHORTEST_DIRECTION, Vec3, norm, sub
 
-ID = re.compile(r"[\w][\w .\-]{0,79}")
-"""Ids stand in addresses and in the codes of checks."""
 LONGEST_NAME = 200
 LARGEST_FIGURE = 1e6
 """Above every length in mm, angle, speed and acceleration that a build can hold."""

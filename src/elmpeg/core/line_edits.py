@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import fields, replace
 
+from elmpeg.core.base.naming import ID, cleaned_name, new_id
 from elmpeg.core.carrying import astray
-from elmpeg.core.edits import cleaned_name, new_id, with_duplicate
+from elmpeg.core.edits import with_duplicate
 from elmpeg.core.errors import InputError
 from elmpeg.core.gauging import members_of
-from elmpeg.core.integrity import ID
 from elmpeg.core.integrity_lines import line_problems
 from elmpeg.core.joint_limits import JointLimits, LineUse
 from elmpeg.core.joint_motion import JointKind

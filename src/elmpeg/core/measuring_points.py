@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
+from elmpeg.core.base.naming import new_id
 from elmpeg.core.directions import can_lean, lean_of, leaning
-from elmpeg.core.edits import new_id
 from elmpeg.core.errors import InputError
 from elmpeg.core.getting import AXES
 from elmpeg.core.locating import bases_of

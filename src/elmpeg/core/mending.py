@@ -7,12 +7,12 @@ from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.laying import axle_of
 from elmpeg.core.line_parts import Driveline
-from elmpeg.core.model import Build, Option, Position, with_option
+from elmpeg.core.model import Build, Option, Position, with_option, with_positions
 from elmpeg.core.pinion_means import means_of
 from elmpeg.core.quantities import Words
 from elmpeg.core.record import record
 from elmpeg.core.scene import Scene, root_of
-from elmpeg.core.solving import Freedom, Solution, freedoms_of, solve, with_positions
+from elmpeg.core.solving import Freedom, Solution, freedoms_of, solve
 
 WORTH_MM, WORTH_DEG, WORTH_SHARE = 0.2, 0.05, 0.02
 """Changes of a check's room smaller than these are not worth telling."""

@@ -9,7 +9,6 @@ from __future__ import annotations
 from dataclasses import field, replace
 from typing import Literal, TypeVar
 
-from elmpeg.core.directions import BY_EYE_DEG
 from elmpeg.core.errors import MissingError
 from elmpeg.core.hardware import Around, Boxed, Bush, Chain, Fastener, Hanger, Hold, Layer, Match, Pattern, Plate
 from elmpeg.core.joint_limits import JointLimits, School
@@ -18,14 +17,27 @@ from elmpeg.core.pose import Pose
 from elmpeg.core.quantities import Unit
 from elmpeg.core.record import record
 from elmpeg.core.solids import Solid
-from elmpeg.core.survey import DEFAULT_TOOLS, Datum, FrameBay, Levelling, Pair, Photo, Point, SheetFigure, Span, Tool, WitnessMark
+from elmpeg.core.survey import (
+    BY_EYE_DEG,
+    BY_EYE_MM,
+    DEFAULT_TOOLS,
+    Datum,
+    FrameBay,
+    Levelling,
+    Pair,
+    Photo,
+    Point,
+    SheetFigure,
+    Span,
+    Tool,
+    WitnessMark,
+)
 from elmpeg.core.vectors import Vec3
 from elmpeg.core.verdicts import Verdict
 
 Material = Literal["card", "board", "print", "tacked", "welded", "final"]
 FindingKind = Literal["fouls", "gap", "misaligned", "wrong hand", "cannot reach", "weak", "good"]
 Decision = Literal["", "again", "change", "go on"]
-BY_EYE_MM = 5.0
 Stage = Literal["Reference", "Measure", "Place", "Mount", "Drive", "Link", "Ride", "Clear", "Make", "Fit", "Hand over"]
 
 
@@ -354,3 +366,9 @@ def with_option(build: Build, option: Option) -> Build:
 def stack_of(option: Option, mount_id: str) -> MountStack | None:
     """The stack an option uses at a mount, if any."""
     return next((s for s in option.stacks if s.mount == mount_id), None)
+
+
+def with_positions(option: Option, positions: tuple[Position, ...]) -> Option:
+    """An option with some positions in place of its own."""
+    mine = {p.component for p in positions}
+    return replace(option, positions=(*(p for p in option.positions if p.component not in mine), *positions))

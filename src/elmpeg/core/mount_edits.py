@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from elmpeg.core.edits import cleaned_name, new_id
+from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.errors import InputError
 from elmpeg.core.fasteners import size_of, thread
 from elmpeg.core.hardware import Around, Boxed, Bush, Fastener, Hanger, Hold, Layer

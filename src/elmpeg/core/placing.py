@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
-from elmpeg.core import edits, rounds
+from elmpeg.core import edits
+from elmpeg.core.base import naming
 from elmpeg.core.errors import InputError
 from elmpeg.core.measuring_points import with_readings
-from elmpeg.core.model import Build, MeasuredPoint
+from elmpeg.core.model import Build
 from elmpeg.core.pose import Pose
 from elmpeg.core.record import record
 from elmpeg.core.rigid_fit import FEWEST_POINTS, rigid_fit, suspicion
 from elmpeg.core.rules.crosschecks import sightings
-from elmpeg.core.scene import Scene, assembly_of
+from elmpeg.core.scene import Scene
 from elmpeg.core.survey import VEHICLE, Point, Reading
 from elmpeg.core.vectors import Vec3
 
@@ -64,7 +64,7 @@ def with_sighting(build: Build, point_id: str, taken: tuple[Reading, ...]) -> Bu
         if {r.axis for r in taken} != {"x", "y", "z"}:
             raise InputError(f"{point_id}_x", "write X, Y and Z the first time")
         x, y, z = (next(r.value_mm for r in taken if r.axis == axis) for axis in "xyz")
-        made = edits.new_id(f"{bench.id}-in-vehicle", (p.id for p in build.points))
+        made = naming.new_id(f"{bench.id}-in-vehicle", (p.id for p in build.points))
         seen = Point(made, f"{bench.name}, in the vehicle", VEHICLE, bench.kind, (x, y, z), same_as=bench.id)
         build = replace(build, points=(*build.points, seen))
     return with_readings(build, seen.id, taken)
@@ -73,22 +73,3 @@ def with_sighting(build: Build, point_id: str, taken: tuple[Reading, ...]) -> Bu
 def placed_as_sighted(build: Build, option_id: str, root_id: str) -> Build:
     """The build with an assembly, in one option, where its points were measured."""
     return edits.placed_at(build, option_id, root_id, sighted(build, option_id, root_id).pose)
-
-
-def with_round_as_sighted(build: Build, option_id: str, root_id: str, person: str, when: str) -> Build:
-    """The build with the open round's measured points taken from where an assembly's points were measured."""
-    one = next((r for r in build.rounds if not r.closed), None)
-    if one is None:
-        raise InputError("round", "no round is open; start one on the Fit page first")
-    scene = Scene(build, build.option(option_id))
-    on = {c.id for c in assembly_of(build, root_id)}
-    predicted = {p.point for p in one.points}
-    for point in build.points:
-        if point.same_as in predicted and scene.declared(point.same_as).on in on:
-            where = scene.located(point.id)
-            x, y, z = where.xyz_mm
-            sd = math.sqrt(sum(s**2 for s in where.sd_mm) / 3)
-            build = rounds.with_measured_point(
-                build, one.id, MeasuredPoint(point.same_as, f"{x:.1f}, {y:.1f}, {z:.1f}", (x, y, z), sd, person, when)
-            )
-    return build

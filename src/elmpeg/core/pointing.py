@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from elmpeg.core.edits import cleaned_name, new_id
+from elmpeg.core.base.naming import ID, cleaned_name, new_id
 from elmpeg.core.errors import InputError
-from elmpeg.core.integrity import ID
 from elmpeg.core.locating import bases_of
 from elmpeg.core.measuring_points import hangs_on, require_tool
 from elmpeg.core.model import Build, with_item

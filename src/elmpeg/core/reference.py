@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from elmpeg.core.edits import cleaned_name, new_id
+from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.errors import InputError
 from elmpeg.core.levelling import levelness
 from elmpeg.core.locating import surveyed

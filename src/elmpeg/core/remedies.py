@@ -15,14 +15,13 @@ from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import JointBand
 from elmpeg.core.laying import angles_in, axle_of
 from elmpeg.core.line_parts import Driveline
-from elmpeg.core.model import Mount
 from elmpeg.core.pinion_means import means_of
 from elmpeg.core.pose import Pose, pose_of, turned_about
 from elmpeg.core.quantities import deg, joined, lowered, mm, words
 from elmpeg.core.record import record
-from elmpeg.core.scene import Scene, assembly_of, root_of
+from elmpeg.core.scene import Scene, root_of
+from elmpeg.core.scene_mount_groups import mount_groups, rear_raiser
 from elmpeg.core.survey import VEHICLE
-from elmpeg.core.vectors import Vec3, mean
 from elmpeg.core.verdicts import margin_within
 
 MOST_RISE_MM = 80.0
@@ -32,17 +31,6 @@ STEP_ROLL_DEG = 0.1
 """How far a remedy is looked for, and how finely it is told."""
 COARSE = 8
 """Fine steps in a coarse one: 4 mm or 0.8 deg, against bands of 1 deg and more."""
-TOGETHER_MM = 150.0
-"""Mounts within this length of the foremost one count as the front mounts."""
-
-
-@record
-class MountGroups:
-    """An assembly's mounts as the hinge in front and the one behind that is raised or lowered."""
-
-    root: str
-    front: tuple[Mount, ...]
-    rear: tuple[Mount, ...]
 
 
 @record
@@ -51,43 +39,6 @@ class Move:
 
     amount: float
     puts_out: tuple[str, ...]
-
-
-def mount_groups(scene: Scene, component_id: str) -> MountGroups:
-    """The mounts of the assembly a component belongs to, front and rear."""
-    assembly = {c.id for c in assembly_of(scene.build, component_id)}
-    mounts = [m for m in scene.build.mounts if scene.declared(m.component_point).on in assembly]
-    if not mounts:
-        return MountGroups(root_of(scene.build, component_id).id, (), ())
-    foremost = min(scene.xyz(m.component_point)[0] for m in mounts)
-    front = tuple(m for m in mounts if scene.xyz(m.component_point)[0] <= foremost + TOGETHER_MM)
-    return MountGroups(root_of(scene.build, component_id).id, front, tuple(m for m in mounts if m not in front))
-
-
-def hinge_mm(scene: Scene, mounts: tuple[Mount, ...]) -> Vec3:
-    """The middle of some mounts' component points, in the vehicle frame."""
-    return mean([scene.xyz(m.component_point) for m in mounts])
-
-
-def rear_raiser(scene: Scene, groups: MountGroups) -> Callable[[float], Pose]:
-    """Gives the driving part's pose after the rear mount rises by so many mm, the front mounts being the hinge.
-
-    What it gives raises InputError where the rise is more than the span allows.
-    """
-    root = scene.placement(groups.root)
-    pose, pivot = pose_of(root), root.local(hinge_mm(scene, groups.front))
-    hinge, rear = root.point(pivot), hinge_mm(scene, groups.rear)
-    ahead, above = rear[0] - hinge[0], rear[2] - hinge[2]
-    span = math.hypot(ahead, above)
-
-    def raised(rise_mm: float) -> Pose:
-        if abs(above + rise_mm) >= span:
-            raise InputError("rise_mm", f"is {rise_mm:g} mm, more than the {span:.0f} mm between the mounts allows")
-        # Seen from the side the rear mount moves on a circle about the hinge; nose-up is the negative turn.
-        turn = math.asin(above / span) - math.asin((above + rise_mm) / span)
-        return turned_about(pose, "pitch", math.degrees(turn), pivot)
-
-    return raised
 
 
 def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], joint_index: int) -> tuple[Remedy, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from itertools import combinations
 
-from elmpeg.core.edits import cleaned_name, new_id
+from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.errors import InputError
 from elmpeg.core.fasteners import SIZES, largest_through
 from elmpeg.core.model import Build, Mount

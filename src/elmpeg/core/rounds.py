@@ -9,18 +9,15 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from elmpeg.core.edits import cleaned_name, new_id
+from elmpeg.core.base.naming import new_id
 from elmpeg.core.errors import InputError
-from elmpeg.core.evaluate import evaluate
 from elmpeg.core.model import (
     Build,
     Decision,
     Finding,
     FindingKind,
-    Material,
     Measured,
     MeasuredPoint,
-    Position,
     PredictedPoint,
     Prediction,
     Round,
@@ -30,7 +27,7 @@ from elmpeg.core.pose import Pose, placed
 from elmpeg.core.quantities import Words, mm, words
 from elmpeg.core.record import record
 from elmpeg.core.rigid_fit import PointPair, rigid_fit, suspicion
-from elmpeg.core.scene import Scene, pose_in, root_of
+from elmpeg.core.scene import Scene, assembly_of, root_of
 from elmpeg.core.survey import VEHICLE
 from elmpeg.core.vectors import Vec3, add, norm, scale, sub
 
@@ -76,43 +73,6 @@ class RoundReport:
     pattern: Words
     explained: float | None
     rms_mm: float | None
-
-
-def with_round(build: Build, option_id: str, material: Material, by: str, started: str) -> Build:
-    """The build with a new round: the option's checks and the placed parts' points, frozen as they are now."""
-    still_open = next((r for r in build.rounds if not r.closed), None)
-    if still_open is not None:
-        raise InputError("round", f"round {still_open.number} is still open; close it before starting another")
-    option, evaluation = build.option(option_id), evaluate(build, option_id)
-    where = {p.point: p for p in evaluation.points}
-    movable = {c.id for c in build.components if root_of(build, c.id).movable}
-    number = len(build.rounds) + 1
-    return replace(
-        build,
-        rounds=(
-            *build.rounds,
-            Round(
-                id=new_id(f"round-{number}", (r.id for r in build.rounds)),
-                number=number,
-                option=option.id,
-                option_name=option.name,
-                material=material,
-                by=cleaned_name(by, "by"),
-                started=started,
-                positions=tuple(Position(c.id, pose_in(build, option, c.id)) for c in build.components if c.parent is None),
-                predictions=tuple(
-                    Prediction(c.code, c.name, c.value, c.unit, c.low, c.high, c.sd or 0.0, c.verdict)
-                    for c in sorted(evaluation.checks, key=lambda c: c.code)
-                    if c.value is not None and c.family in ("gap", "offset", "tilt", "joint", "room")
-                ),
-                points=tuple(
-                    PredictedPoint(p.id, p.name, p.on, where[p.id].xyz_mm, where[p.id].sd_mm)
-                    for p in build.points
-                    if p.on != VEHICLE and p.on in movable
-                ),
-            ),
-        ),
-    )
 
 
 def _changed(build: Build, round_id: str, **fields: object) -> Build:
@@ -303,3 +263,22 @@ def measured_place(build: Build, one: Round) -> MeasuredPlace | None:
 def shrinking(rounds: tuple[Round, ...]) -> tuple[tuple[Round, float | None], ...]:
     """Each round with the root mean square of its points' differences, mm, in order."""
     return tuple((r, report(r).rms_mm) for r in sorted(rounds, key=lambda r: r.number))
+
+
+def with_round_as_sighted(build: Build, option_id: str, root_id: str, person: str, when: str) -> Build:
+    """The build with the open round's measured points taken from where an assembly's points were measured."""
+    one = next((r for r in build.rounds if not r.closed), None)
+    if one is None:
+        raise InputError("round", "no round is open; start one on the Fit page first")
+    scene = Scene(build, build.option(option_id))
+    on = {c.id for c in assembly_of(build, root_id)}
+    predicted = {p.point for p in one.points}
+    for point in build.points:
+        if point.same_as in predicted and scene.declared(point.same_as).on in on:
+            where = scene.located(point.id)
+            x, y, z = where.xyz_mm
+            sd = math.sqrt(sum(s**2 for s in where.sd_mm) / 3)
+            build = with_measured_point(
+                build, one.id, MeasuredPoint(point.same_as, f"{x:.1f}, {y:.1f}, {z:.1f}", (x, y, z), sd, person, when)
+            )
+    return build

@@ -6,7 +6,8 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Literal, get_args
 
-from elmpeg.core.edits import cleaned_name, used_elsewhere
+from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.edits import used_elsewhere
 from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import Evaluation
 from elmpeg.core.fasteners import thread

@@ -13,7 +13,6 @@ import itertools
 import math
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -24,15 +23,15 @@ from elmpeg.core.checks import Check
 from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.line_parts import Driveline
-from elmpeg.core.model import Build, Option, Position, with_option
+from elmpeg.core.model import Build, Option, Position, with_option, with_positions
 from elmpeg.core.pose import pose_of, turned_about
 from elmpeg.core.quantities import Quantity, Words, deg, lowered, mm, words
 from elmpeg.core.record import record
-from elmpeg.core.remedies import mount_groups, rear_raiser
 from elmpeg.core.rules.drafting import Judged
 from elmpeg.core.rules.lines import judged
 from elmpeg.core.rules.lines import told as told_of
 from elmpeg.core.scene import Scene, root_of
+from elmpeg.core.scene_mount_groups import mount_groups, rear_raiser
 from elmpeg.core.survey import VEHICLE
 from elmpeg.core.verdicts import margin_within
 
@@ -369,12 +368,6 @@ def _solution(
     was = {c.code: c.verdict for c in before.checks}
     upset = tuple(c for c in after.checks if c.verdict == "fails" and was.get(c.code) != "fails")
     return Solution(_changes(scene, freedoms, place), positions, after, upset)
-
-
-def with_positions(option: Option, positions: tuple[Position, ...]) -> Option:
-    """An option with some positions in place of its own."""
-    mine = {p.component for p in positions}
-    return replace(option, positions=(*(p for p in option.positions if p.component not in mine), *positions))
 
 
 def _changes(scene: Scene, freedoms: tuple[Freedom, ...], place: tuple[float, ...]) -> tuple[Change, ...]:

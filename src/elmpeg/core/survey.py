@@ -263,3 +263,10 @@ DEFAULT_TOOLS = (
     Tool("eye", "by eye", 5.0),
     Tool("gauge", "angle gauge", 0.0, 0.1),
 )
+
+
+BY_EYE_DEG = 1.0
+"""Doubt of an angle read with no known tool."""
+
+
+BY_EYE_MM = 5.0

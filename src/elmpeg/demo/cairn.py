@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from functools import cache
 
-from elmpeg.core import edits, rounds, shelf
+from elmpeg.core import edits, round_start, rounds, shelf
 from elmpeg.core.joint_limits import JointLimits
 from elmpeg.core.line_parts import Driveline, LineJoint
 from elmpeg.core.model import (
@@ -296,7 +296,7 @@ _TAPED = ("LM-foot", "RM-foot", "GM-foot", "rear-output", "crank-nose")
 
 
 def _first_round(made: Build) -> Build:
-    made = rounds.with_round(made, "low", "card", "Teo Marsh", "2026-10-29T10:15:00")
+    made = round_start.with_round(made, "low", "card", "Teo Marsh", "2026-10-29T10:15:00")
     made = _found_at(made, "round-1", Pose(1.5, -2.5, 1.5, 0.0, 0.55, 0.0), _TAPED, "Teo Marsh", "2026-10-29T11:00:00")
     made = rounds.with_measured(made, "round-1", Measured("room.sump-crossmember", "2 mm", 2.0, 1.0, "Teo Marsh", "2026-10-29T11:10:00"))
     made = rounds.with_measured(made, "round-1", Measured("line.rear.J2", "4.6°", 4.6, 0.1, "Sunniva Brekke", "2026-10-29T11:25:00"))
@@ -307,7 +307,7 @@ def _first_round(made: Build) -> Build:
 
 
 def _second_round(made: Build) -> Build:
-    made = rounds.with_round(made, "lifted", "board", "Wil Adeyemi", "2026-11-06T09:00:00")
+    made = round_start.with_round(made, "lifted", "board", "Wil Adeyemi", "2026-11-06T09:00:00")
     made = _found_at(made, "round-2", Pose(0.5, 1.0, 0.6, 0.0, 0.22, 0.0), _TAPED, "Wil Adeyemi", "2026-11-06T09:40:00")
     made = rounds.with_measured(made, "round-2", Measured("line.rear.J2", "2.3°", 2.3, 0.1, "Sunniva Brekke", "2026-11-06T10:05:00"))
     made = rounds.with_finding(
@@ -320,7 +320,7 @@ def _second_round(made: Build) -> Build:
 
 
 def _third_round(made: Build) -> Build:
-    made = rounds.with_round(made, "lifted", "tacked", "Teo Marsh", "2026-11-17T13:30:00")
+    made = round_start.with_round(made, "lifted", "tacked", "Teo Marsh", "2026-11-17T13:30:00")
     made = _found_at(made, "round-3", Pose(0.0, 0.4, 0.2, 0.0, 0.05, 0.0), _TAPED, "Teo Marsh", "2026-11-17T14:10:00")
     made = rounds.with_measured(made, "round-3", Measured("room.sump-crossmember", "10 mm", 10.0, 1.0, "Teo Marsh", "2026-11-17T14:20:00"))
     made = rounds.with_finding(made, "round-3", "good", "GM", "Sits on its stack, bolt drops through by hand", "Teo Marsh")

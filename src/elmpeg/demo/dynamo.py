@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 
-from elmpeg.core import edits, rounds, shelf
+from elmpeg.core import edits, round_start, rounds, shelf
 from elmpeg.core.joint_limits import JointLimits
 from elmpeg.core.line_parts import Driveline, LineJoint
 from elmpeg.core.model import Build, Component, Limits, Measured, MeasuredPoint, Mount, Option, Position, Wheel
@@ -78,10 +78,10 @@ def build() -> Build:
     for option, pieces in (("before", {"block-38": 1, "tube-25": 1, "plate-4": 1}), ("after", {"block-38": 1, "plate-4": 1})):
         made = edits.with_stack(made, option, "CB", shelf.pieces_from(made, option, "CB", SHELF, pieces))
     made = edits.with_agreed(made, "after")
-    made = rounds.with_round(made, "after", "tacked", "Wil Adeyemi", "2026-08-11T09:00:00")
+    made = round_start.with_round(made, "after", "tacked", "Wil Adeyemi", "2026-08-11T09:00:00")
     made = rounds.with_measured(made, "round-1", Measured("line.rear.J3", "2.3°", 2.3, 0.1, "Sunniva Brekke", "2026-08-11T10:00:00"))
     made = rounds.with_decision(made, "round-1", "go on", "Wedges welded to the blocks, not to the axle.", "2026-08-11T11:00:00")
-    made = rounds.with_round(made, "after", "final", "Wil Adeyemi", "2026-08-25T09:00:00")
+    made = round_start.with_round(made, "after", "final", "Wil Adeyemi", "2026-08-25T09:00:00")
     found = next(p for p in made.round("round-2").points if p.point == "lorry-pinion")
     x, y, z = (round(v * 2) / 2 for v in found.xyz_mm)
     when = "2026-08-25T09:30:00"

@@ -12,7 +12,7 @@ from threading import Lock
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from elmpeg.core.edits import new_id
+from elmpeg.core.base.naming import new_id
 from elmpeg.core.errors import InputError, MissingError
 from elmpeg.core.integrity import require_sound
 from elmpeg.core.model import Build

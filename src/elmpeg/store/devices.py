@@ -9,7 +9,7 @@ from hashlib import sha256
 
 from sqlalchemy import delete, select
 
-from elmpeg.core.edits import cleaned_name
+from elmpeg.core.base.naming import cleaned_name
 from elmpeg.core.errors import MissingError
 from elmpeg.store.database import Database
 from elmpeg.store.tables import Device

@@ -8,7 +8,7 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import edits, rounds
+from elmpeg.core import edits, round_start, rounds
 from elmpeg.core.errors import InputError
 from elmpeg.core.model import Build, Decision, FindingKind, Material, Measured, MeasuredPoint
 from elmpeg.web.desk import Desk, Outcome, build_page
@@ -76,7 +76,7 @@ def start(build_id: str, desk: ChangeDesk) -> Response:
         return f"Started round {len(build.rounds) + 1} ({known}) from “{build.option(option_id).name}”"
 
     when = _now()
-    outcome = desk.change(build_id, words, lambda b: rounds.with_round(b, option_id, known, desk.text("by") or desk.person.name, when))
+    outcome = desk.change(build_id, words, lambda b: round_start.with_round(b, option_id, known, desk.text("by") or desk.person.name, when))
     return page(desk, build_id, outcome)
 
 

@@ -10,7 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
 from elmpeg.core import patterns
-from elmpeg.core.edits import cleaned_name, new_id
+from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.errors import InputError, MissingError
 from elmpeg.core.hardware import CentreDistance, Match, Pattern, PatternHole
 from elmpeg.core.measuring import MM_PER_INCH, parse_length

@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import plates
-from elmpeg.core.edits import cleaned_name, new_id
+from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.errors import InputError, MissingError
 from elmpeg.core.fasteners import NAMES
 from elmpeg.core.hardware import Plate, PlateHole

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import placing
+from elmpeg.core import placing, rounds
 from elmpeg.core.errors import InputError
 from elmpeg.core.getting import AXES
 from elmpeg.core.model import Build
@@ -119,6 +119,6 @@ def place_as_measured(build_id: str, desk: ChangeDesk) -> Response:
     if desk.text("do") == "round":
         person, when = desk.person.name, now()
         words = f"{name} as measured, into the open round"
-        return page(desk, build_id, desk.change(build_id, words, lambda b: placing.with_round_as_sighted(b, option, root, person, when)))
+        return page(desk, build_id, desk.change(build_id, words, lambda b: rounds.with_round_as_sighted(b, option, root, person, when)))
     words = f"Put {name} where it was measured, in “{build.option(option).name}”"
     return page(desk, build_id, desk.change(build_id, words, lambda b: placing.placed_as_sighted(b, option, root)))

@@ -1,0 +1,1 @@
+"""What everything stands on: refusals, records, names, vectors, positions, quantities, verdicts, kept answers."""
