@@ -4,7 +4,7 @@ import random
 import statistics
 import unittest
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.devices.simulated import EMPTY_PCT, KINDS, LOW_PCT, pressed, set_to, turned_to_next_unit, zeroed
 
 

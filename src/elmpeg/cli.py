@@ -10,8 +10,8 @@ import sys
 from pathlib import Path
 from typing import Any, TextIO
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.calc import Refused, answer
-from elmpeg.core.errors import InputError
 
 
 def main(argv: list[str] | None = None) -> int:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from elmpeg.core.base.pose import Pose
 from elmpeg.core.line_parts import CarriedAxle, ControlLink, Driveline, LineJoint, LineRoad, Shaft
 from elmpeg.core.model import Build, Component, Mount, Option, Position
-from elmpeg.core.pose import Pose
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import VEHICLE, Datum, Point
 

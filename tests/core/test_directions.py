@@ -9,13 +9,13 @@ from hypothesis import strategies as st
 
 from elmpeg.core import measuring_points as measuring
 from elmpeg.core import pointing
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.vectors import angle_deg, unit
 from elmpeg.core.directions import can_lean, direction_sd_deg, lean_deg, lean_of, leaning
-from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.laying import angles_in
 from elmpeg.core.pointing import Described
 from elmpeg.core.survey import LeanReading
-from elmpeg.core.vectors import angle_deg, unit
 from tests.core.lines_shop import build, scene
 
 

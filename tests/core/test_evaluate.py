@@ -10,15 +10,15 @@ from hypothesis import strategies as st
 
 from elmpeg.core import edits
 from elmpeg.core.base import naming
+from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.base.pose import Pose, placed
+from elmpeg.core.base.vectors import norm, sub
 from elmpeg.core.doubt import doubt_of
-from elmpeg.core.errors import InputError, MissingError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.joint_limits import JointLimits
 from elmpeg.core.model import Limits
-from elmpeg.core.pose import Pose, placed
 from elmpeg.core.rules.mounts import geometry_of
 from elmpeg.core.scene import Scene, assembly_of, root_of
-from elmpeg.core.vectors import norm, sub
 from elmpeg.demo import bookworm, cairn, dynamo
 
 CAIRN = cairn.build()

@@ -3,8 +3,8 @@
 import unittest
 from dataclasses import replace
 
+from elmpeg.core.base.pose import Pose
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.pose import Pose
 from elmpeg.core.scene import Scene
 from elmpeg.core.solids import Box, Cylinder
 from elmpeg.demo import bookworm, cairn, dynamo

@@ -6,15 +6,15 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import FREEDOMS, Pose, placed
+from elmpeg.core.base.vectors import add, norm, scale, sub, unit
 from elmpeg.core.locating import located
 from elmpeg.core.model import Build
 from elmpeg.core.mounting import mount_geometry
-from elmpeg.core.pose import FREEDOMS, Pose, placed
 from elmpeg.core.rigid_fit import PointPair, rigid_fit
 from elmpeg.core.solids import FIXED, Box, Cylinder, Extrusion, nearest, silhouette
 from elmpeg.core.survey import Datum, Point, Reading
-from elmpeg.core.vectors import add, norm, scale, sub, unit
 
 mm = st.floats(-500, 500)
 vectors = st.tuples(mm, mm, mm)

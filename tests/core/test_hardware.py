@@ -4,7 +4,7 @@ import unittest
 from dataclasses import replace
 from itertools import pairwise
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.hardware import Around, Boxed, Fastener, Hanger, Layer
 from elmpeg.core.leaning import effect_of, leaning_stacks, taper_for, to_make, twin_of

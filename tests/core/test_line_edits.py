@@ -4,14 +4,14 @@ import unittest
 from dataclasses import replace
 
 from elmpeg.core import line_edits, order_edits
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Pose
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.integrity import problems, require_sound
 from elmpeg.core.joint_limits import JointLimits
 from elmpeg.core.line_edits import SaidJoint, SaidLine
 from elmpeg.core.line_parts import CarriedAxle, ControlLink, JointSeries, LengthReading, TravelReading
 from elmpeg.core.model import Position
-from elmpeg.core.pose import Pose
 from elmpeg.core.survey import Point
 from tests.core.lines_shop import SHAFT, build
 

@@ -8,7 +8,7 @@ from itertools import pairwise
 from hypothesis import given
 from hypothesis import strategies as st
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.gauges import TABLES
 from elmpeg.core.measuring import inch_fraction, parse_angle, parse_gauge, parse_length
 

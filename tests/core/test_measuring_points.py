@@ -3,7 +3,7 @@
 import unittest
 
 from elmpeg.core import measuring_points as measuring
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.locating import located
 from elmpeg.core.survey import Reading

@@ -9,8 +9,8 @@ from dataclasses import replace
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.chains import chain_result, with_chain
-from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.hardware import CentreDistance, Chain, ChainLink, Match, Pattern, PatternHole, Plate, PlateHole
 from elmpeg.core.model import Build, Option

@@ -6,8 +6,8 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from elmpeg.core.pose import FREEDOMS, Pose, compose, placed, pose_of, turned_about
-from elmpeg.core.vectors import angle_deg, norm, plan_slope_deg, side_slope_deg, sub, turned, unit, wrapped_deg
+from elmpeg.core.base.pose import FREEDOMS, Pose, compose, placed, pose_of, turned_about
+from elmpeg.core.base.vectors import angle_deg, norm, plan_slope_deg, side_slope_deg, sub, turned, unit, wrapped_deg
 
 mm = st.floats(-3000, 3000)
 turn = st.floats(-80, 80)

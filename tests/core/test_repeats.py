@@ -4,7 +4,7 @@ import random
 import statistics
 import unittest
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.repeats import together, with_dropped
 from elmpeg.core.survey import LeanReading
 

@@ -5,14 +5,14 @@ import unittest
 from dataclasses import replace
 
 from elmpeg.core import edits, round_start, rounds, shelf
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Pose, placed
+from elmpeg.core.base.vectors import add
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.integrity import problems, require_sound
 from elmpeg.core.model import Component, Measured, MeasuredPoint, Mount, Option, Position, Room, SolidRef
-from elmpeg.core.pose import Pose, placed
 from elmpeg.core.solids import Box
 from elmpeg.core.survey import Point
-from elmpeg.core.vectors import add
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 

@@ -8,7 +8,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from elmpeg.core.errors import InputError, TooLargeError
+from elmpeg.core.base.errors import InputError, TooLargeError
 from elmpeg.core.stacking import StockKind, best_stacks
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.doubt import doubt_of
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.locating import surveyed
@@ -17,7 +18,6 @@ from elmpeg.core.measuring_list import quantities
 from elmpeg.core.model import Build, Component, Option, Position
 from elmpeg.core.network import Node, Strut, network_fit
 from elmpeg.core.placing import sighted
-from elmpeg.core.pose import Pose, placed
 from elmpeg.core.reference import levelled_by_gauge, levelled_by_heights, moved_by_levelling, with_levelling
 from elmpeg.core.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.scene import Scene

@@ -6,13 +6,13 @@ import unittest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Pose, placed
+from elmpeg.core.base.vectors import norm, sub
 from elmpeg.core.calc import Refused, answer
-from elmpeg.core.errors import InputError
 from elmpeg.core.levelling import levelness
-from elmpeg.core.pose import Pose, placed
 from elmpeg.core.rigid_fit import PointPair, suspicion
 from elmpeg.core.taping import Known, Tape, taped_point
-from elmpeg.core.vectors import norm, sub
 
 CORNERS = {
     "A": (0.0, -450.0, 600.0),

@@ -7,7 +7,7 @@ from dataclasses import replace
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.model import Option
 from elmpeg.demo import bookworm, cairn, dynamo

@@ -6,7 +6,7 @@ import math
 import random
 import unittest
 
-from elmpeg.core.errors import ElmPegError
+from elmpeg.core.base.errors import ElmPegError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.rounds import measured_place, report
 from elmpeg.demo import bookworm, cairn, dynamo

@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.hardware import Plate
 from elmpeg.core.plates import plate_geometry
 from elmpeg.core.shelf import StockItem

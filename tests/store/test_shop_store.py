@@ -8,7 +8,7 @@ from io import BytesIO
 
 from PIL import Image
 
-from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.model import StackPiece
 from elmpeg.core.shelf import StockItem
 from elmpeg.core.survey import Photo

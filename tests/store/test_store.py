@@ -18,7 +18,7 @@ from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 
 from elmpeg.core import edits, order_edits
-from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.line_parts import LengthReading
 from elmpeg.core.model import StackPiece
 from elmpeg.demo import cairn

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import ezdxf
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.hardware import PatternHole
 from elmpeg.core.model import StackPiece
 from elmpeg.core.plates import plate_geometry

@@ -3,7 +3,7 @@
 import threading
 import unittest
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.solving import Cancelled, NoSolution, Progress
 from elmpeg.demo import cairn
 from elmpeg.web.jobs import MOST_JOBS, Jobs

@@ -6,7 +6,7 @@ import unittest
 
 from fastapi.routing import APIRoute
 
-from elmpeg.core.verdicts import Verdict
+from elmpeg.core.base.verdicts import Verdict
 from elmpeg.demo import cairn
 from elmpeg.demo.seed import PASSWORD
 from elmpeg.formats import build_file

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
 from elmpeg.core.hardware import Chain, ChainLink
 from elmpeg.core.model import Build
-from elmpeg.core.record import record
 from elmpeg.core.scene import Scene
 from elmpeg.core.tolerances import ChainBand, ChainPart, chain_band
 

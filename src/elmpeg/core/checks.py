@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Literal
 
+from elmpeg.core.base.pose import Pose
+from elmpeg.core.base.quantities import Quantity, Unit, Words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.verdicts import Verdict, margin_within
 from elmpeg.core.model import Stage
-from elmpeg.core.pose import Pose
-from elmpeg.core.quantities import Quantity, Unit, Words
-from elmpeg.core.record import record
-from elmpeg.core.verdicts import Verdict, margin_within
 
 Family = Literal[
     "gap",

@@ -10,9 +10,9 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.repeats import Together, together
 from elmpeg.core.survey import BY_EYE_DEG, Point, Tool
-from elmpeg.core.vectors import Vec3
 
 
 def lean_deg(axis: Vec3) -> float:

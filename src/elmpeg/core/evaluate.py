@@ -11,16 +11,18 @@ from dataclasses import fields, replace
 from threading import Lock
 from typing import TypeVar, cast
 
+from elmpeg.core.base.memo import Kept
+from elmpeg.core.base.pose import Placed
+from elmpeg.core.base.quantities import words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.carrying import carried_at
 from elmpeg.core.checks import Check, Remedy, worst_first
-from elmpeg.core.kept import Kept
 from elmpeg.core.laying import axle_of
 from elmpeg.core.line_parts import Driveline
 from elmpeg.core.model import Build, Mount, Option, stack_of
-from elmpeg.core.pose import Placed
 from elmpeg.core.priorities import measured_again
-from elmpeg.core.quantities import words
-from elmpeg.core.record import record
 from elmpeg.core.remedies import line_remedies
 from elmpeg.core.rules.crosschecks import cross_checks
 from elmpeg.core.rules.hardware import hardware_checks
@@ -30,8 +32,6 @@ from elmpeg.core.rules.plates import plate_checks
 from elmpeg.core.rules.readings import reading_checks
 from elmpeg.core.rules.rooms import RoomState, room_check
 from elmpeg.core.scene import Scene
-from elmpeg.core.vectors import Vec3
-from elmpeg.core.verdicts import Verdict
 
 
 @record

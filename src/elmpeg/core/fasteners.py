@@ -10,9 +10,9 @@ from __future__ import annotations
 import re
 from typing import Literal
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
 from elmpeg.core.measuring import MM_PER_INCH
-from elmpeg.core.record import record
 
 INCH = float(MM_PER_INCH)
 Series = Literal["metric", "inch"]

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from elmpeg.core.record import record
+from elmpeg.core.base.record import record
 
 GaugeMaterial = Literal["steel", "stainless", "galvanised", "aluminium", "swg"]
 

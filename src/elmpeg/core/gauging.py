@@ -13,13 +13,13 @@ import math
 from itertools import pairwise
 from typing import get_args
 
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import angle_deg
 from elmpeg.core.directions import lean_deg, leaning
 from elmpeg.core.driveline import LaidLine, line_axes
 from elmpeg.core.line_parts import DRIVE_END, Driveline, GaugeZero, SlopeReading
 from elmpeg.core.model import Build
-from elmpeg.core.record import record
 from elmpeg.core.repeats import APART_SD, Together, together
-from elmpeg.core.vectors import angle_deg
 
 Member = tuple[str, str]
 """Joints' ids on either side of what a gauge is laid on: the first is empty at the drive end, the second at the driven end."""

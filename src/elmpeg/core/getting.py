@@ -12,15 +12,15 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Rotation, rotate
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, add, norm, scale, sub
 from elmpeg.core.directions import direction_sd_deg
-from elmpeg.core.errors import InputError
-from elmpeg.core.pose import Rotation, rotate
-from elmpeg.core.record import record
 from elmpeg.core.repeats import APART_SD
 from elmpeg.core.survey import Axis3, Levelling, Point, Reading, Tool
 from elmpeg.core.taping import FEWEST_READINGS, Known, Status, Tape, TapedPoint, taped_point
 from elmpeg.core.tilting import LEVEL, tilt_slopes, turn_of
-from elmpeg.core.vectors import Vec3, add, norm, scale, sub
 
 Matrix = NDArray[np.float64]
 

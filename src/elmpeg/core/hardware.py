@@ -7,9 +7,9 @@ from __future__ import annotations
 
 from typing import Literal
 
+from elmpeg.core.base.record import record
 from elmpeg.core.bolting import Parent
 from elmpeg.core.fasteners import HeadKind
-from elmpeg.core.record import record
 from elmpeg.core.survey import Axis3
 
 Material = Literal["steel", "stainless", "aluminium", "cast_iron", "rubber", "plastic"]

@@ -8,17 +8,17 @@ from dataclasses import fields, is_dataclass
 
 from shapely.geometry import Polygon
 
+from elmpeg.core.base.errors import ElmPegError, FieldError, InputError
+from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.naming import ID
-from elmpeg.core.errors import ElmPegError, FieldError, InputError
+from elmpeg.core.base.vectors import SHORTEST_DIRECTION, Vec3, norm, sub
 from elmpeg.core.integrity_lines import line_problems
-from elmpeg.core.kept import Kept
 from elmpeg.core.locating import bases_of
 from elmpeg.core.measuring import LONGEST_MM
 from elmpeg.core.model import Build, SolidRef
 from elmpeg.core.scene import root_of
 from elmpeg.core.solids import Box, Cylinder, Solid
 from elmpeg.core.survey import VEHICLE
-from elmpeg.core.vectors import SHORTEST_DIRECTION, Vec3, norm, sub
 
 LONGEST_NAME = 200
 LARGEST_FIGURE = 1e6

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import pairwise
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.fasteners import thread
 from elmpeg.core.gauging import members_of
 from elmpeg.core.line_parts import CarriedAxle, ControlLink, Driveline

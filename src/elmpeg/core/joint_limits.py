@@ -20,10 +20,10 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+from elmpeg.core.base.record import record
+from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.driveline import DrivelineMotion, Joint
-from elmpeg.core.record import record
 from elmpeg.core.travel import TravelKind
-from elmpeg.core.verdicts import Verdict, verdict_within
 
 School = Literal["three_degree", "speed_limited", "low_speed_crawler"]
 LineUse = Literal["propeller", "power_take_off", "steering"]

@@ -15,7 +15,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from elmpeg.core.record import record
+from elmpeg.core.base.record import record
 
 JointKind = Literal["cardan", "double_cardan", "constant_velocity"]
 Array = NDArray[np.float64]

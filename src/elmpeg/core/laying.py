@@ -9,6 +9,11 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.memo import Kept
+from elmpeg.core.base.pose import Pose, rotation
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import angle_deg, dot, norm, scale, sub
 from elmpeg.core.carrying import suspension_of, wound_up
 from elmpeg.core.driveline import (
     DrivelineMotion,
@@ -21,17 +26,12 @@ from elmpeg.core.driveline import (
     line_axes,
     run_figures,
 )
-from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import judged_rpm
 from elmpeg.core.joint_motion import Array
-from elmpeg.core.kept import Kept
 from elmpeg.core.line_parts import CarriedAxle, Driveline
 from elmpeg.core.model import Build
-from elmpeg.core.pose import Pose, rotation
-from elmpeg.core.record import record
 from elmpeg.core.scene import Scene
 from elmpeg.core.travel import AxleMove, Suspension, axle_moves
-from elmpeg.core.vectors import angle_deg, dot, norm, scale, sub
 
 Height = tuple[float, float]
 """Rise of an axle's centre from ride height, mm, and its roll, deg."""

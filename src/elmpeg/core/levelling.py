@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from elmpeg.core.errors import InputError
-from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
 
 FEWEST_POINTS = 3
 THINNEST_SPREAD_MM = 1e-3

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from dataclasses import fields, replace
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import ID, cleaned_name, new_id
+from elmpeg.core.base.pose import Pose
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.carrying import astray
 from elmpeg.core.edits import with_duplicate
-from elmpeg.core.errors import InputError
 from elmpeg.core.gauging import members_of
 from elmpeg.core.integrity_lines import line_problems
 from elmpeg.core.joint_limits import JointLimits, LineUse
@@ -25,13 +28,10 @@ from elmpeg.core.line_parts import (
     Way,
 )
 from elmpeg.core.model import Build, Component, Mount, Option, Position, with_item, with_option
-from elmpeg.core.pose import Pose
-from elmpeg.core.record import record
 from elmpeg.core.repeats import with_dropped
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.solids import Cylinder
 from elmpeg.core.survey import VEHICLE, Point
-from elmpeg.core.vectors import Vec3
 
 CARRIER_SWING_MM = 130.0
 CARRIER_FOOT_MM = 75.0

@@ -7,9 +7,9 @@ from __future__ import annotations
 
 from typing import Literal
 
+from elmpeg.core.base.record import record
 from elmpeg.core.joint_limits import LineUse
 from elmpeg.core.joint_motion import JointKind
-from elmpeg.core.record import record
 from elmpeg.core.shafts import TubeMaterial
 from elmpeg.core.survey import Source
 from elmpeg.core.travel import TravelKind

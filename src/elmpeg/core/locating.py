@@ -13,13 +13,13 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from elmpeg.core.base.memo import Kept
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.getting import Fix, fixed
-from elmpeg.core.kept import Kept
 from elmpeg.core.model import Build
-from elmpeg.core.record import record
 from elmpeg.core.survey import Point
 from elmpeg.core.tilting import NO_LEVEL_SD_DEG
-from elmpeg.core.vectors import Vec3
 
 Matrix = NDArray[np.float64]
 Rows = tuple[Vec3, Vec3, Vec3]

@@ -13,9 +13,9 @@ import unicodedata
 from fractions import Fraction
 from typing import Literal
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
 from elmpeg.core.gauges import TABLES, GaugeMaterial, gauge_name
-from elmpeg.core.record import record
 
 LengthUnit = Literal["mm", "cm", "m", "in", "ft", "thou"]
 

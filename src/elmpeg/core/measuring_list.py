@@ -9,12 +9,12 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal, get_args
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
 from elmpeg.core.getting import AXES
 from elmpeg.core.measuring import parse_angle, parse_length
 from elmpeg.core.measuring_points import quick_line, with_readings, without_reading
 from elmpeg.core.model import Build
-from elmpeg.core.record import record
 from elmpeg.core.reference import with_noted
 from elmpeg.core.slips import Slip, slip_of
 from elmpeg.core.survey import VEHICLE, Along, Edge, Noted, Point, Reading

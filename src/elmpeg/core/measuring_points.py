@@ -5,14 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import new_id
+from elmpeg.core.base.record import record
 from elmpeg.core.directions import can_lean, lean_of, leaning
-from elmpeg.core.errors import InputError
 from elmpeg.core.getting import AXES
 from elmpeg.core.locating import bases_of
 from elmpeg.core.measuring import MM_PER_INCH, parse_length
 from elmpeg.core.model import Build, find, with_item
-from elmpeg.core.record import record
 from elmpeg.core.repeats import APART_SD, with_dropped
 from elmpeg.core.survey import LeanReading, Point, Reading, Source
 

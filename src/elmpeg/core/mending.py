@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.quantities import Words
+from elmpeg.core.base.record import record
 from elmpeg.core.checks import Check
-from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.laying import axle_of
 from elmpeg.core.line_parts import Driveline
 from elmpeg.core.model import Build, Option, Position, with_option, with_positions
 from elmpeg.core.pinion_means import means_of
-from elmpeg.core.quantities import Words
-from elmpeg.core.record import record
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.solving import Freedom, Solution, freedoms_of, solve
 

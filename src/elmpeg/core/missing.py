@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from elmpeg.core.base.record import record
 from elmpeg.core.locating import Survey, surveyed
 from elmpeg.core.model import Build, Stage
-from elmpeg.core.record import record
 from elmpeg.core.scene import root_of
 from elmpeg.core.survey import VEHICLE
 

@@ -9,13 +9,15 @@ from __future__ import annotations
 from dataclasses import field, replace
 from typing import Literal, TypeVar
 
-from elmpeg.core.errors import MissingError
+from elmpeg.core.base.errors import MissingError
+from elmpeg.core.base.pose import Pose
+from elmpeg.core.base.quantities import Unit
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.hardware import Around, Boxed, Bush, Chain, Fastener, Hanger, Hold, Layer, Match, Pattern, Plate
 from elmpeg.core.joint_limits import JointLimits, School
 from elmpeg.core.line_parts import DEFAULT_SERIES, CarriedAxle, Driveline, JointSeries, LengthReading, ShaftOrder, SlopeReading
-from elmpeg.core.pose import Pose
-from elmpeg.core.quantities import Unit
-from elmpeg.core.record import record
 from elmpeg.core.solids import Solid
 from elmpeg.core.survey import (
     BY_EYE_DEG,
@@ -32,8 +34,6 @@ from elmpeg.core.survey import (
     Tool,
     WitnessMark,
 )
-from elmpeg.core.vectors import Vec3
-from elmpeg.core.verdicts import Verdict
 
 Material = Literal["card", "board", "print", "tacked", "welded", "final"]
 FindingKind = Literal["fouls", "gap", "misaligned", "wrong hand", "cannot reach", "weak", "good"]

@@ -7,8 +7,8 @@ stand off centre.
 
 from __future__ import annotations
 
-from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3, angle_deg, dot, norm, scale, sub, unit
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, angle_deg, dot, norm, scale, sub, unit
 
 
 @record

@@ -12,8 +12,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
 
 Array = NDArray[np.float64]
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import get_args
 
+from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
-from elmpeg.core.errors import FieldError, InputError
 from elmpeg.core.gauging import members_of
 from elmpeg.core.integrity_lines import STEEPEST_DEG
 from elmpeg.core.line_parts import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading

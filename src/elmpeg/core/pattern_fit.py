@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment, minimize
 
-from elmpeg.core.errors import InputError
-from elmpeg.core.record import record
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
 
 Array = NDArray[np.float64]
 Flat = tuple[float, float]

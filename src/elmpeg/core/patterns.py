@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 from scipy.optimize import least_squares
 from scipy.sparse.csgraph import shortest_path
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.hardware import CentreDistance, Pattern, PatternHole
 from elmpeg.core.locating import surveyed
 from elmpeg.core.model import Build
 from elmpeg.core.pattern_fit import Flat, Hole, PatternFit, Stud, pattern_fit
-from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3
 
 Array = NDArray[np.float64]
 

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import math
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Placed, Pose, compose, pose_of, rotation
+from elmpeg.core.base.quantities import Quantity, Words, deg, mm, words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, add, norm, sub
 from elmpeg.core.fasteners import thread
 from elmpeg.core.line_parts import CarriedAxle, ControlLink
-from elmpeg.core.pose import Placed, Pose, compose, pose_of, rotation
-from elmpeg.core.quantities import Quantity, Words, deg, mm, words
-from elmpeg.core.record import record
 from elmpeg.core.scene import Scene
 from elmpeg.core.shafts import perch_rise_mm
-from elmpeg.core.vectors import Vec3, add, norm, sub
 
 LEAST_ENGAGED_D = 1.0
 """Thread left in a steel rod end, in its diameters: the usual least for steel in steel."""

@@ -6,16 +6,16 @@ from dataclasses import replace
 
 from elmpeg.core import edits
 from elmpeg.core.base import naming
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Pose
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.measuring_points import with_readings
 from elmpeg.core.model import Build
-from elmpeg.core.pose import Pose
-from elmpeg.core.record import record
 from elmpeg.core.rigid_fit import FEWEST_POINTS, rigid_fit, suspicion
 from elmpeg.core.rules.crosschecks import sightings
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import VEHICLE, Point, Reading
-from elmpeg.core.vectors import Vec3
 
 SUSPECT_ABOVE_MM = 2.0
 """Points that agree better than this with one position are not suspected."""

@@ -10,14 +10,14 @@ from shapely.geometry import Point as Dot
 from shapely.geometry import Polygon
 from shapely.ops import unary_union
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
 from elmpeg.core.bolting import ENGAGEMENT_DIAMETERS, Parent
-from elmpeg.core.errors import InputError
 from elmpeg.core.fasteners import size_of, thread
 from elmpeg.core.hardware import DENSITY_KG_M3, HoleKind, Material, Plate, PlateHole
 from elmpeg.core.model import Build
 from elmpeg.core.pattern_fit import Flat, Hole, Stud, wrong_ways
 from elmpeg.core.patterns import laid
-from elmpeg.core.record import record
 
 THINNEST_MM, THICKEST_MM = 0.5, 200.0
 CIRCLE_STEPS = 32

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import ID, cleaned_name, new_id
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import SHORTEST_DIRECTION, Vec3, angle_deg, norm
 from elmpeg.core.locating import bases_of
 from elmpeg.core.measuring_points import hangs_on, require_tool
 from elmpeg.core.model import Build, with_item
-from elmpeg.core.record import record
 from elmpeg.core.survey import VEHICLE, Axis3, Depth, FrameBay, Got, Pair, Point, PointKind, Source, Span
-from elmpeg.core.vectors import SHORTEST_DIRECTION, Vec3, angle_deg, norm
 
 LONGEST_THREAD = 40
 SAME_DIRECTION_DEG = 0.01

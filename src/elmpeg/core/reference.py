@@ -5,15 +5,15 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.quantities import Unit
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, norm, sub
 from elmpeg.core.levelling import levelness
 from elmpeg.core.locating import surveyed
 from elmpeg.core.model import Build
-from elmpeg.core.quantities import Unit
-from elmpeg.core.record import record
 from elmpeg.core.survey import Datum, Levelling, LevelPlace, Noted, Photo, Reading, SheetFigure, SheetKind, Tool, WitnessMark
-from elmpeg.core.vectors import Vec3, norm, sub
 
 LEAST_SD_DEG = 0.02
 """Nobody knows better how a vehicle stands: tyres, stands and floor give."""

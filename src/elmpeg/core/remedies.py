@@ -10,19 +10,19 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Pose, pose_of, turned_about
+from elmpeg.core.base.quantities import deg, joined, lowered, mm, words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.verdicts import margin_within
 from elmpeg.core.checks import Remedy
-from elmpeg.core.errors import InputError
 from elmpeg.core.joint_limits import JointBand
 from elmpeg.core.laying import angles_in, axle_of
 from elmpeg.core.line_parts import Driveline
 from elmpeg.core.pinion_means import means_of
-from elmpeg.core.pose import Pose, pose_of, turned_about
-from elmpeg.core.quantities import deg, joined, lowered, mm, words
-from elmpeg.core.record import record
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.scene_mount_groups import mount_groups, rear_raiser
 from elmpeg.core.survey import VEHICLE
-from elmpeg.core.verdicts import margin_within
 
 MOST_RISE_MM = 80.0
 STEP_RISE_MM = 0.5

@@ -7,8 +7,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from typing import Protocol, TypeVar
 
-from elmpeg.core.errors import InputError
-from elmpeg.core.record import record
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
 
 ENOUGH = 2
 """Readings from which a figure counts as repeated."""

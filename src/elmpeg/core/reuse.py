@@ -5,17 +5,17 @@ from __future__ import annotations
 from dataclasses import replace
 from itertools import combinations
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.quantities import Quantity, Words, mm, words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, add, angle_deg, dot, norm, scale, sub, unit
 from elmpeg.core.fasteners import SIZES, largest_through
 from elmpeg.core.model import Build, Mount
-from elmpeg.core.quantities import Quantity, Words, mm, words
-from elmpeg.core.record import record
 from elmpeg.core.rules.hardware import EDGE_LIKED
 from elmpeg.core.scene import Scene
 from elmpeg.core.solids import Box
 from elmpeg.core.survey import VEHICLE, Point
-from elmpeg.core.vectors import Vec3, add, angle_deg, dot, norm, scale, sub, unit
 
 REACH_MM = 450.0
 """Further than this a bracket is a crossmember."""

@@ -7,10 +7,10 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from elmpeg.core.errors import InputError
-from elmpeg.core.pose import Placed, Pose, pose_of
-from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3, norm, sub
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Placed, Pose, pose_of
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, norm, sub
 
 FEWEST_POINTS = 3
 CLEARLY = 0.5

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
-from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.model import (
     Build,

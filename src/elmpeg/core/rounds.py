@@ -9,8 +9,12 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import new_id
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.pose import Pose, placed
+from elmpeg.core.base.quantities import Words, mm, words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, add, norm, scale, sub
 from elmpeg.core.model import (
     Build,
     Decision,
@@ -23,13 +27,9 @@ from elmpeg.core.model import (
     Round,
     with_item,
 )
-from elmpeg.core.pose import Pose, placed
-from elmpeg.core.quantities import Words, mm, words
-from elmpeg.core.record import record
 from elmpeg.core.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.scene import Scene, assembly_of, root_of
 from elmpeg.core.survey import VEHICLE
-from elmpeg.core.vectors import Vec3, add, norm, scale, sub
 
 BEYOND_SD = 2.0
 """A difference counts as real above this many standard deviations of prediction and reading together."""

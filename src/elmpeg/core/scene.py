@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from elmpeg.core.errors import MissingError
+from elmpeg.core.base.errors import MissingError
+from elmpeg.core.base.pose import Placed, Pose, compose, placed
+from elmpeg.core.base.vectors import Vec3, add
 from elmpeg.core.locating import Located, Rows, surveyed
 from elmpeg.core.model import Build, Component, Option, SolidRef
-from elmpeg.core.pose import Placed, Pose, compose, placed
 from elmpeg.core.solids import FIXED, Solid
 from elmpeg.core.survey import VEHICLE, Point
-from elmpeg.core.vectors import Vec3, add
 
 
 class Scene:

@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Pose, pose_of, turned_about
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, mean
 from elmpeg.core.model import Mount
-from elmpeg.core.pose import Pose, pose_of, turned_about
-from elmpeg.core.record import record
 from elmpeg.core.scene import Scene, assembly_of, root_of
-from elmpeg.core.vectors import Vec3, mean
 
 TOGETHER_MM = 150.0
 """Mounts within this length of the foremost one count as the front mounts."""

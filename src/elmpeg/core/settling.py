@@ -10,10 +10,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Freedom, Pose, pose_of, turned_about
+from elmpeg.core.base.record import record
 from elmpeg.core.model import Mount
-from elmpeg.core.pose import Freedom, Pose, pose_of, turned_about
-from elmpeg.core.record import record
 from elmpeg.core.rules.mounts import geometry_of
 from elmpeg.core.scene import Scene, assembly_of, root_of
 

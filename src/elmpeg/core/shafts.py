@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-from elmpeg.core.errors import InputError
-from elmpeg.core.record import record
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
 
 TubeMaterial = Literal["steel", "aluminium"]
 

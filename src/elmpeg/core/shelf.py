@@ -6,14 +6,14 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Literal, get_args
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.base.record import record
 from elmpeg.core.edits import used_elsewhere
-from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import Evaluation
 from elmpeg.core.fasteners import thread
 from elmpeg.core.measuring import LONGEST_MM
 from elmpeg.core.model import Build, StackPiece
-from elmpeg.core.record import record
 from elmpeg.core.rules.mounts import fixed_in_gap_mm
 from elmpeg.core.stacking import StackOption, StockKind, best_stacks
 

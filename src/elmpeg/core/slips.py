@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.locating import surveyed
 from elmpeg.core.measuring import MM_PER_INCH
 from elmpeg.core.model import Build
-from elmpeg.core.record import record
 from elmpeg.core.solids import bounds_mm
 from elmpeg.core.survey import VEHICLE, Along, Point
-from elmpeg.core.vectors import Vec3
 
 INCH = float(MM_PER_INCH)
 ROOM_SHARE, ROOM_MM = 0.25, 250.0

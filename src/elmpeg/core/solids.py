@@ -17,9 +17,9 @@ from shapely import constrained_delaunay_triangles
 from shapely.geometry import MultiPoint, Polygon
 from shapely.ops import unary_union
 
-from elmpeg.core.pose import Placed, Pose, placed
-from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3, add, any_perpendicular, cross, norm, scale, sub, unit
+from elmpeg.core.base.pose import Placed, Pose, placed
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, add, any_perpendicular, cross, norm, scale, sub, unit
 
 View = Literal["side", "plan", "rear"]
 Outline = tuple[tuple[float, float], ...]

@@ -19,21 +19,21 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import pose_of, turned_about
+from elmpeg.core.base.quantities import Quantity, Words, deg, lowered, mm, words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.verdicts import margin_within
 from elmpeg.core.checks import Check
-from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.line_parts import Driveline
 from elmpeg.core.model import Build, Option, Position, with_option, with_positions
-from elmpeg.core.pose import pose_of, turned_about
-from elmpeg.core.quantities import Quantity, Words, deg, lowered, mm, words
-from elmpeg.core.record import record
 from elmpeg.core.rules.drafting import Judged
 from elmpeg.core.rules.lines import judged
 from elmpeg.core.rules.lines import told as told_of
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.scene_mount_groups import mount_groups, rear_raiser
 from elmpeg.core.survey import VEHICLE
-from elmpeg.core.verdicts import margin_within
 
 FreedomKind = Literal["tail", "height", "sideways", "pinion", "carrier_height", "carrier_sideways"]
 MOST_TOGETHER = 3

@@ -16,8 +16,8 @@ from heapq import heappop, heappush, nsmallest
 import numpy as np
 from numpy.typing import NDArray
 
-from elmpeg.core.errors import InputError, TooLargeError
-from elmpeg.core.record import record
+from elmpeg.core.base.errors import InputError, TooLargeError
+from elmpeg.core.base.record import record
 
 MOST_OPTIONS = 5
 MOST_KINDS = 40

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from elmpeg.core.quantities import Unit
-from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3
+from elmpeg.core.base.quantities import Unit
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
 
 VEHICLE = "vehicle"
 """What a point or solid is on when it is not on a component."""

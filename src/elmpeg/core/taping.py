@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
-from elmpeg.core.errors import InputError
-from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3, norm, sub
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, norm, sub
 
 Status = Literal["fixed", "ambiguous", "contradictory"]
 Array = NDArray[np.float64]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-from elmpeg.core.record import record
+from elmpeg.core.base.record import record
 
 
 @record

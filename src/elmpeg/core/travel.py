@@ -27,11 +27,11 @@ import math
 from dataclasses import replace
 from typing import Literal
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Pose, rotate, rotation
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, add, norm, sub
 from elmpeg.core.driveline import Joint, LaidLine, driveline_motions
-from elmpeg.core.errors import InputError
-from elmpeg.core.pose import Pose, rotate, rotation
-from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3, add, norm, sub
 
 TravelKind = Literal["parallel", "swing", "four_link", "leaf"]
 SidePoint = tuple[float, float]

@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 from itertools import pairwise
 
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, sub, unit
 from elmpeg.core.driveline import LaidLine
 from elmpeg.core.line_parts import Driveline
 from elmpeg.core.model import Build
-from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3, sub, unit
 
 LEVEL_ENOUGH = 0.05
 """X part of a shaft's direction below which it has no place along the vehicle worth speaking of."""

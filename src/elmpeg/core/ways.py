@@ -7,24 +7,24 @@ from typing import get_args
 
 from scipy.optimize import brentq
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import pose_of, turned_about
+from elmpeg.core.base.quantities import Words, deg, mm, words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, add, angle_deg, cross, norm, scale, sub, turned, unit
+from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.checks import Check
 from elmpeg.core.driveline import DrivelineMotion
-from elmpeg.core.errors import InputError
 from elmpeg.core.laying import laid_line, lengths_of, motions_under_load
 from elmpeg.core.line_parts import Driveline, LineJoint, Shaft, Way
 from elmpeg.core.model import Build, Option
 from elmpeg.core.phasing import best_phases
-from elmpeg.core.pose import pose_of, turned_about
-from elmpeg.core.quantities import Words, deg, mm, words
-from elmpeg.core.record import record
 from elmpeg.core.rules.lines import LineState, line_checks
 from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene import Scene
 from elmpeg.core.shafts import Road
 from elmpeg.core.survey import VEHICLE, Point
 from elmpeg.core.undersides import lowest
-from elmpeg.core.vectors import Vec3, add, angle_deg, cross, norm, scale, sub, turned, unit
-from elmpeg.core.verdicts import Verdict, worst
 
 WAYS: tuple[Way, ...] = get_args(Way)
 TRIAL_SHAFT = Shaft(76.0, 2.0)

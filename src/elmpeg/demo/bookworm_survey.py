@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.measuring import MM_PER_INCH
 from elmpeg.core.model import Build
 from elmpeg.core.survey import VEHICLE, FrameBay, Levelling, Noted, Pair, Point, Reading, SheetFigure
-from elmpeg.core.vectors import Vec3
 
 _UP: Vec3 = (0, 0, 1)
 _DAY = "2026-11-20T"

@@ -10,6 +10,8 @@ from __future__ import annotations
 from functools import cache
 
 from elmpeg.core import edits, round_start, rounds, shelf
+from elmpeg.core.base.pose import Pose, placed
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.joint_limits import JointLimits
 from elmpeg.core.line_parts import Driveline, LineJoint
 from elmpeg.core.model import (
@@ -25,10 +27,8 @@ from elmpeg.core.model import (
     SolidRef,
     Wheel,
 )
-from elmpeg.core.pose import Pose, placed
 from elmpeg.core.solids import Box, Cylinder, Extrusion
 from elmpeg.core.survey import VEHICLE, Datum, Point, Reading
-from elmpeg.core.vectors import Vec3
 from elmpeg.demo.cairn_hardware import with_hardware
 from elmpeg.demo.cairn_lines import with_lines, with_order
 from elmpeg.demo.cairn_survey import with_survey

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from elmpeg.core.base.pose import Pose
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.hardware import (
     Around,
     Boxed,
@@ -22,10 +24,8 @@ from elmpeg.core.hardware import (
 )
 from elmpeg.core.model import Build, Component, Mount
 from elmpeg.core.patterns import from_distances
-from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder
 from elmpeg.core.survey import VEHICLE, Point
-from elmpeg.core.vectors import Vec3
 
 _UP: Vec3 = (0, 0, 1)
 _DOWN: Vec3 = (0, 0, -1)

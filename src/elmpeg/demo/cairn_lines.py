@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from elmpeg.core import line_edits, order_edits
+from elmpeg.core.base.pose import Pose
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.line_parts import (
     CarriedAxle,
     ControlLink,
@@ -17,10 +19,8 @@ from elmpeg.core.line_parts import (
     TravelReading,
 )
 from elmpeg.core.model import Build, Component, with_item
-from elmpeg.core.pose import Pose
 from elmpeg.core.solids import Box, Cylinder
 from elmpeg.core.survey import VEHICLE, Point, Reading
-from elmpeg.core.vectors import Vec3
 
 _COLUMN = Component(
     "column",

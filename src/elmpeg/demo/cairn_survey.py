@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.model import Build
 from elmpeg.core.survey import (
     VEHICLE,
@@ -18,7 +19,6 @@ from elmpeg.core.survey import (
     Span,
     WitnessMark,
 )
-from elmpeg.core.vectors import Vec3
 
 _UP: Vec3 = (0, 0, 1)
 LEVEL = "level-1"

@@ -11,7 +11,7 @@ import random
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.measuring import MM_PER_INCH
 
 DeviceUnit = Literal["mm", "in", "deg"]

@@ -15,11 +15,11 @@ from typing import Any, Literal
 import pydantic_core
 from pydantic import TypeAdapter, ValidationError
 
+from elmpeg.core.base.errors import FieldError, InputError
+from elmpeg.core.base.record import record
 from elmpeg.core.calc.registry import explained
-from elmpeg.core.errors import FieldError, InputError
 from elmpeg.core.integrity import require_sound
 from elmpeg.core.model import Build
-from elmpeg.core.record import record
 
 FORMAT = "elm-peg build"
 VERSION = 4

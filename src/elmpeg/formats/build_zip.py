@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from lzma import LZMAError
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.model import Build
 from elmpeg.formats import build_file, photographs
 from elmpeg.formats.photographs import Picture

@@ -13,7 +13,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.measuring import MM_PER_INCH, parse_length
 
 LengthUnit = Literal["mm", "in"]

@@ -9,7 +9,7 @@ from ezdxf import recover, units
 from ezdxf.enums import TextEntityAlignment
 from ezdxf.lldxf.const import DXFError
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.hardware import PatternHole, Plate
 from elmpeg.core.measuring import MM_PER_INCH
 from elmpeg.core.plates import PlateGeometry

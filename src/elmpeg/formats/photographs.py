@@ -9,7 +9,7 @@ from hashlib import sha256
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 
 LARGEST_BYTES = 12_000_000
 MOST_PIXELS = 80_000_000

@@ -12,13 +12,13 @@ from datetime import datetime
 from typing import Literal, get_args
 
 from elmpeg.core import measuring_points, pointing
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.locating import surveyed
 from elmpeg.core.measuring import parse_length
 from elmpeg.core.model import Build
 from elmpeg.core.pointing import Described
 from elmpeg.core.survey import VEHICLE, Along, Depth, Edge, Got, Point, PointKind, Reading, Source
-from elmpeg.core.vectors import Vec3
 from elmpeg.formats.csv_table import Column, Head, LengthUnit, Line, Read, Reader, figure, refuse_unknown, table, written
 
 MOVED_MM = 0.05

@@ -12,8 +12,8 @@ from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
 from sqlalchemy import delete, func, select
 
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name
-from elmpeg.core.errors import InputError, MissingError
 from elmpeg.store.database import Database
 from elmpeg.store.tables import ApiToken, FailedSignIn, SignedIn, User
 

@@ -12,8 +12,8 @@ from threading import Lock
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import new_id
-from elmpeg.core.errors import InputError, MissingError
 from elmpeg.core.integrity import require_sound
 from elmpeg.core.model import Build
 from elmpeg.formats import build_file

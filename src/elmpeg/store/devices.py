@@ -9,8 +9,8 @@ from hashlib import sha256
 
 from sqlalchemy import delete, select
 
+from elmpeg.core.base.errors import MissingError
 from elmpeg.core.base.naming import cleaned_name
-from elmpeg.core.errors import MissingError
 from elmpeg.store.database import Database
 from elmpeg.store.tables import Device
 

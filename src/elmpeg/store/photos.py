@@ -7,7 +7,7 @@ import re
 import tempfile
 from pathlib import Path
 
-from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.model import Build
 from elmpeg.formats.photographs import Picture
 

@@ -9,8 +9,8 @@ from typing import Literal
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import new_id
-from elmpeg.core.errors import InputError, MissingError
 from elmpeg.core.model import StackPiece
 from elmpeg.core.shelf import StockItem, require_item
 from elmpeg.store.database import Database

@@ -11,8 +11,8 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import JSONResponse, Response
 from pydantic import TypeAdapter
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.calc import CALCULATORS, Calculator, Refused, answer
-from elmpeg.core.errors import InputError
 from elmpeg.core.evaluate import Evaluation
 from elmpeg.formats import build_file
 from elmpeg.store.builds import Author, Conflict

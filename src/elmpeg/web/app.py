@@ -12,7 +12,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException as StarletteHTTPException
 
 from elmpeg import __version__
-from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database

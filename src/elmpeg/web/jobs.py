@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from elmpeg.core.errors import ElmPegError
+from elmpeg.core.base.errors import ElmPegError
 from elmpeg.core.model import Build
 from elmpeg.core.solving import Cancelled, NoSolution, Progress, Solution
 

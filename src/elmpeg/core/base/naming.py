@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 
 LONGEST_NAME = 80
 

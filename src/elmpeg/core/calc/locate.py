@@ -6,8 +6,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.calc.fields import Mm, Name, PointMm, PositiveMm, Request
-from elmpeg.core.errors import InputError
 from elmpeg.core.taping import Known, Tape, taped_point
 
 

@@ -6,10 +6,10 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.calc.fields import Axis, Deg, Mm, Name, PointMm, PositiveMm, Request
-from elmpeg.core.errors import InputError
 from elmpeg.core.mounting import mount_geometry
-from elmpeg.core.pose import Pose, placed
 
 
 class PoseFields(Request):

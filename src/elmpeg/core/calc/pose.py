@@ -7,10 +7,10 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.vectors import norm
 from elmpeg.core.calc.fields import Name, PointMm, PositiveMm, Request
-from elmpeg.core.errors import InputError
 from elmpeg.core.rigid_fit import PointPair, rigid_fit, suspicion
-from elmpeg.core.vectors import norm
 
 
 class PairFields(Request):

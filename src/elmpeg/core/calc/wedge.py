@@ -6,8 +6,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.calc.fields import Finite, PositiveMm, Request
-from elmpeg.core.errors import InputError
 from elmpeg.core.shafts import mount_rise_mm, perch_rise_mm
 
 Slope = Annotated[Finite, Field(gt=-90, lt=90)]

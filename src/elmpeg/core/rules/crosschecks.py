@@ -4,21 +4,21 @@ from __future__ import annotations
 
 import math
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.memo import Kept
+from elmpeg.core.base.quantities import Words, mm, words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, norm
+from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.checks import Check, Family, Input, Remedy
 from elmpeg.core.doubt import caveat, doubt_of
-from elmpeg.core.errors import InputError
-from elmpeg.core.kept import Kept
 from elmpeg.core.measuring import MM_PER_INCH
 from elmpeg.core.model import Build
 from elmpeg.core.network import NetworkFit, Node, Strut, network_fit
-from elmpeg.core.quantities import Words, mm, words
-from elmpeg.core.record import record
 from elmpeg.core.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.slips import Box3, beyond, reach_of
 from elmpeg.core.survey import VEHICLE, FrameBay, Pair, Point, Span
-from elmpeg.core.vectors import Vec3, norm
-from elmpeg.core.verdicts import Verdict, verdict_within
 
 CONTRADICTS_SD = 3.0
 LEAST_SD_MM = 0.05

@@ -6,9 +6,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
+from elmpeg.core.base.quantities import Unit
 from elmpeg.core.checks import Check, Remedy
 from elmpeg.core.laying import Height, LineAt, LineStep
-from elmpeg.core.quantities import Unit
 
 Steps = Mapping[Height, LineStep]
 """A line at the heights of its axle that some drafts ask for, ride height among them."""

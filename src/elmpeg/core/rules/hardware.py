@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, plain, words
+from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.checks import Check, Family, Input, Remedy
-from elmpeg.core.errors import InputError
 from elmpeg.core.fasteners import SPANNER_DEEP_MM, ring_outside_mm, size_of, socket_outside_mm, thread
 from elmpeg.core.hardware import Fastener
 from elmpeg.core.jointing import Section, section
 from elmpeg.core.model import Mount, stack_of
-from elmpeg.core.quantities import Unit, Words, capitalised, mm, plain, words
 from elmpeg.core.rules.mounts import MountState
 from elmpeg.core.scene import Scene, assembly_of
-from elmpeg.core.verdicts import Verdict, verdict_within
 
 EDGE_LEAST, EDGE_LIKED = 1.5, 2.0
 """From a hole's centre to the edge, in bolt diameters: common sheet-metal and plate practice."""

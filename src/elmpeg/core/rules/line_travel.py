@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.quantities import deg, mm, plain, words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.carrying import Reach, heights_mm, reach_of
 from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.driveline import LaidLine
-from elmpeg.core.errors import InputError
 from elmpeg.core.laying import Height, Lines, LineStep, axle_of, joint_max_deg, lengths_of, steps_at
 from elmpeg.core.line_parts import CarriedAxle, Driveline
-from elmpeg.core.quantities import deg, mm, plain, words
-from elmpeg.core.record import record
 from elmpeg.core.rules.drafting import Draft, Steps
 from elmpeg.core.scene import Scene
-from elmpeg.core.verdicts import verdict_within
 
 JUDGED_STEPS = 9
 """Heights at which a line is judged; the joints' extremes lie at the ends of travel, slip may turn back within."""

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+from elmpeg.core.base.quantities import Words, deg, mm, words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, scale, unit
+from elmpeg.core.base.verdicts import Verdict, verdict_within, worst
 from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.doubt import Doubt, caveat, doubt_of
 from elmpeg.core.model import Build, Mount, stack_of
 from elmpeg.core.mounting import MountGeometry, mount_geometry
-from elmpeg.core.quantities import Words, deg, mm, words
-from elmpeg.core.record import record
 from elmpeg.core.rules.shifts import shift_remedy
 from elmpeg.core.scene import Scene
-from elmpeg.core.vectors import Vec3, scale, unit
-from elmpeg.core.verdicts import Verdict, verdict_within, worst
 
 
 @record

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from elmpeg.core.base.quantities import Quantity, mm, words
+from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.laying import LineAt, lengths_of
 from elmpeg.core.line_parts import Driveline, Shaft
-from elmpeg.core.quantities import Quantity, mm, words
 from elmpeg.core.rules.drafting import Draft
 from elmpeg.core.scene import Scene
 from elmpeg.core.shafts import Road, Tube, critical_rpm
 from elmpeg.core.undersides import lowest
-from elmpeg.core.verdicts import verdict_within
 
 
 def shaft_rpm(line: Driveline) -> float:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from elmpeg.core.base.pose import pose_of
+from elmpeg.core.base.quantities import mm, words
+from elmpeg.core.base.vectors import Vec3, add
 from elmpeg.core.checks import Remedy
-from elmpeg.core.pose import pose_of
-from elmpeg.core.quantities import mm, words
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.survey import VEHICLE
-from elmpeg.core.vectors import Vec3, add
 
 SLIGHT_MM = 0.05
 """Moves below this are not worth a word."""

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.solids import AXES_OF_VIEW, View
-from elmpeg.core.vectors import Vec3
 
 Pixel = tuple[float, float]
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.locating import bases_of, surveyed
 from elmpeg.core.model import Build
 from elmpeg.core.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
 from elmpeg.core.survey import VEHICLE, Levelling, Point
-from elmpeg.core.vectors import Vec3
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.bay import VIEW_NAMES
 from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet

@@ -8,7 +8,7 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.devices import simulated
 from elmpeg.devices.simulated import KINDS, Simulated
 from elmpeg.web.desk import Desk

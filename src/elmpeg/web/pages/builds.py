@@ -8,8 +8,8 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import edits
+from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.checks import Check
-from elmpeg.core.errors import FieldError, InputError
 from elmpeg.core.evaluate import Evaluation
 from elmpeg.core.model import Build, Option, Round
 from elmpeg.core.scene import pose_in

@@ -9,9 +9,9 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import chains
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.chains import ChainResult, chain_result
-from elmpeg.core.errors import InputError
 from elmpeg.core.hardware import Chain, ChainLink
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import Axis3

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
+from elmpeg.core.base.vectors import wrapped_deg
+from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.driveline import DrivelineMotion, LaidLine
 from elmpeg.core.gauging import GaugedJoint, gauged_joint
 from elmpeg.core.joint_limits import judged_rpm
@@ -14,8 +16,6 @@ from elmpeg.core.laying import laid_under_load, motions_under_load
 from elmpeg.core.line_parts import Driveline
 from elmpeg.core.rules.lines import LineState
 from elmpeg.core.scene import Scene
-from elmpeg.core.vectors import wrapped_deg
-from elmpeg.core.verdicts import verdict_within
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.drawing.drive import STRETCHES, DrawnLine, draw_line, turning_chart
 from elmpeg.web.pages.drive_desk import ARRANGEMENTS, DrivePage, drive_page, render

@@ -8,8 +8,8 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import line_edits
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.carrying import reach_of
-from elmpeg.core.errors import InputError
 from elmpeg.core.line_parts import CarriedAxle, ControlLink, TravelReading
 from elmpeg.core.model import Build
 from elmpeg.core.survey import VEHICLE, Source

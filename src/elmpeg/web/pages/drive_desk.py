@@ -7,12 +7,12 @@ from typing import Any
 
 from fastapi.responses import HTMLResponse
 
+from elmpeg.core.base.errors import FieldError, InputError
+from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.checks import Check
-from elmpeg.core.errors import FieldError, InputError
 from elmpeg.core.line_parts import Arrangement, Driveline
 from elmpeg.core.rules.lines import LineState
 from elmpeg.core.scene import Scene
-from elmpeg.core.verdicts import Verdict, worst
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page
 from elmpeg.web.showing import MINUS
 

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import order_edits
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.gauging import Member, member_name, members_of, readings_of
 from elmpeg.core.laying import lengths_of
 from elmpeg.core.line_parts import Driveline, GaugeZero, LengthReading, OrderState, ShaftOrder, SlopeReading, Stance

@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import line_edits
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.laying import laid_line, lengths_of
 from elmpeg.core.line_parts import Driveline, LineRoad, Shaft
 from elmpeg.core.model import Build, Option, with_item

@@ -6,8 +6,8 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import line_edits
-from elmpeg.core.errors import InputError
-from elmpeg.core.kept import Kept
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.memo import Kept
 from elmpeg.core.line_parts import Way
 from elmpeg.core.ways import WAYS, WayRow, best_way, way_now, ways_of
 from elmpeg.web.desk import Desk, Outcome, now

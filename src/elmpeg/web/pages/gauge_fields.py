@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.web.desk import Desk
 from elmpeg.web.showing import MINUS
 

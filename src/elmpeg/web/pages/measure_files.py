@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.model import Build
 from elmpeg.formats import build_zip, csv_table, survey_csv
 from elmpeg.formats.survey_csv import Preview

@@ -11,7 +11,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
 from elmpeg.core import measuring_list
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.measuring_list import Entry, Quantity, Understood
 from elmpeg.core.model import Build
 from elmpeg.core.survey import VEHICLE

@@ -10,9 +10,10 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
 from elmpeg.core import edits, leaning, mount_edits, shelf
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.bolting import Parent
 from elmpeg.core.checks import Check, worst_first
-from elmpeg.core.errors import InputError
 from elmpeg.core.fasteners import NAMES, STANDARDS, HeadKind
 from elmpeg.core.hardware import Around, BoltEnd, Boxed, Bush, Fastener, Hanger, Hold, Layer, Material
 from elmpeg.core.jointing import Section
@@ -24,7 +25,6 @@ from elmpeg.core.rules.mounts import MountState
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.shelf import ShelfStack, StockItem, bolt_lengths_mm
 from elmpeg.core.survey import VEHICLE
-from elmpeg.core.verdicts import Verdict, worst
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page
 from elmpeg.web.drawing.joint import joint_drawing, printed_scale
 from elmpeg.web.security import ChangeDesk, ReadDesk

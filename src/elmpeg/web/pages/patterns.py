@@ -10,14 +10,14 @@ from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
 from elmpeg.core import patterns
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name, new_id
-from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.hardware import CentreDistance, Match, Pattern, PatternHole
 from elmpeg.core.measuring import MM_PER_INCH, parse_length
 from elmpeg.core.model import Build
 from elmpeg.core.pattern_fit import PatternFit, beside_suspect, pattern_fit
 from elmpeg.core.patterns import BothSides, Laid, both_sides, holes_of, laid, next_drill_mm, studs_of
-from elmpeg.core.quantities import capitalised
 from elmpeg.formats import dxf
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.drawing.flat import overlay, pattern_drawing

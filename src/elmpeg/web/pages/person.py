@@ -7,7 +7,7 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from elmpeg.core.errors import FieldError, InputError
+from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.survey import DEFAULT_TOOLS
 from elmpeg.store.accounts import Units
 from elmpeg.web.desk import Desk, Outcome

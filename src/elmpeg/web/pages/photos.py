@@ -7,7 +7,7 @@ from fastapi.responses import Response
 from starlette.datastructures import UploadFile
 
 from elmpeg.core import reference
-from elmpeg.core.errors import MissingError
+from elmpeg.core.base.errors import MissingError
 from elmpeg.core.model import Build
 from elmpeg.core.survey import Photo
 from elmpeg.formats import photographs

@@ -8,14 +8,14 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import plates
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name, new_id
-from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.fasteners import NAMES
 from elmpeg.core.hardware import Plate, PlateHole
 from elmpeg.core.model import Build
 from elmpeg.core.patterns import laid
 from elmpeg.core.plates import MATERIALS, PlateGeometry, plate_geometry
-from elmpeg.core.quantities import capitalised
 from elmpeg.formats import dxf, plate_svg
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.drawing.flat import plate_drawing

@@ -10,12 +10,12 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import reference
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.quantities import Unit
 from elmpeg.core.levelling import levelness
 from elmpeg.core.measuring import parse_angle, parse_length
 from elmpeg.core.missing import missing
 from elmpeg.core.model import Build
-from elmpeg.core.quantities import Unit
 from elmpeg.core.reference import Moved
 from elmpeg.core.survey import Datum, Levelling, LevelPlace, Noted, SheetKind, Tool, WitnessMark
 from elmpeg.web.desk import Desk, Outcome, build_page, now

@@ -6,8 +6,8 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import reuse
-from elmpeg.core.errors import InputError
-from elmpeg.core.quantities import capitalised
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import VEHICLE
 from elmpeg.web.desk import Desk, Outcome, build_page

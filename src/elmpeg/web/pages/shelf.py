@@ -10,7 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
 from elmpeg.core import leaning
-from elmpeg.core.errors import InputError, MissingError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.jointing import Section
 from elmpeg.core.shelf import StockForm, StockItem, bolt_lengths_mm
 from elmpeg.formats import csv_table, shelf_csv

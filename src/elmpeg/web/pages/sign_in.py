@@ -8,7 +8,7 @@ from urllib.parse import urlsplit
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.demo.seed import PASSWORD, PEOPLE
 from elmpeg.store.accounts import SIGNED_IN_FOR, TooManyTries
 from elmpeg.web.desk import Shop

@@ -8,14 +8,14 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import placing, rounds
-from elmpeg.core.errors import InputError
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import FREEDOMS
+from elmpeg.core.base.quantities import capitalised
+from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.getting import AXES
 from elmpeg.core.model import Build
-from elmpeg.core.pose import FREEDOMS
-from elmpeg.core.quantities import capitalised
 from elmpeg.core.scene import Scene, assembly_of, pose_in
 from elmpeg.core.survey import VEHICLE, Point, Reading
-from elmpeg.core.vectors import Vec3
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import MINUS

@@ -11,8 +11,8 @@ from __future__ import annotations
 import math
 from typing import Literal, get_args
 
-from elmpeg.core.record import record
-from elmpeg.core.vectors import Vec3, add, sub, wrapped_deg
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3, add, sub, wrapped_deg
 
 Freedom = Literal["x", "y", "z", "roll", "pitch", "yaw"]
 FREEDOMS: tuple[Freedom, ...] = get_args(Freedom)

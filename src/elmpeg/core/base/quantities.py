@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Literal
 
-from elmpeg.core.record import record
+from elmpeg.core.base.record import record
 
 _PLACE = re.compile(r"\{(\d+)\}")
 Unit = Literal["mm", "deg", "rad_s2", "pct", "rpm", "count"]
