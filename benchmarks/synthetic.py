@@ -8,8 +8,8 @@ from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.line_parts import Driveline, LineJoint
+from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion
 from elmpeg.core.model import Build, Component, Mount, Option, Position, Room, SolidRef
-from elmpeg.core.solids import Box, Cylinder, Extrusion
 from elmpeg.core.survey import VEHICLE, Datum, Point, Reading
 
 READINGS = 2000

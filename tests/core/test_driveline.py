@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.verdicts import verdict_within
-from elmpeg.core.driveline import Joint, LaidLine, driveline_motion, equivalent_angle_deg, traces
-from elmpeg.core.joint_limits import JointLimits, joint_bands, line_verdicts, speed_cap_deg
+from elmpeg.core.methods.driveline.joint_limits import JointLimits, joint_bands, line_verdicts, speed_cap_deg
+from elmpeg.core.methods.driveline.line_motion import Joint, LaidLine, driveline_motion, equivalent_angle_deg, traces
 
 
 def sloping(slope_deg, plan_deg=0.0):

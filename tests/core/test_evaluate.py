@@ -15,7 +15,7 @@ from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import norm, sub
 from elmpeg.core.doubt import doubt_of
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.joint_limits import JointLimits
+from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.model import Limits
 from elmpeg.core.rules.mounts import geometry_of
 from elmpeg.core.scene import Scene, assembly_of, root_of

@@ -7,8 +7,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.bolting import ENGAGEMENT_DIAMETERS, NutEnd, TappedEnd, bolt_choice, stock_lengths_mm
-from elmpeg.core.fasteners import SIZES, STANDARDS, THREADS, largest_through, ring_outside_mm, size_of, socket_outside_mm, thread
+from elmpeg.core.methods.fastening.bolt_length import ENGAGEMENT_DIAMETERS, NutEnd, TappedEnd, bolt_choice, stock_lengths_mm
+from elmpeg.core.methods.fastening.fasteners import (
+    SIZES,
+    STANDARDS,
+    THREADS,
+    largest_through,
+    ring_outside_mm,
+    size_of,
+    socket_outside_mm,
+    thread,
+)
 
 
 class Tables(unittest.TestCase):

@@ -12,8 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
-from elmpeg.core.driveline import Joint, LaidLine, driveline_motion, driveline_motions, line_axes, traces
-from elmpeg.core.phasing import best_phases, ripple_with
+from elmpeg.core.methods.driveline.fork_phasing import best_phases, ripple_with
+from elmpeg.core.methods.driveline.line_motion import Joint, LaidLine, driveline_motion, driveline_motions, line_axes, traces
 
 
 def about(axis, angle):

@@ -8,9 +8,9 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.integrity import problems, require_sound
-from elmpeg.core.joint_limits import JointLimits
 from elmpeg.core.line_edits import SaidJoint, SaidLine
 from elmpeg.core.line_parts import CarriedAxle, ControlLink, JointSeries, LengthReading, TravelReading
+from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.model import Position
 from elmpeg.core.survey import Point
 from tests.core.lines_shop import SHAFT, build

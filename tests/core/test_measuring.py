@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.gauges import TABLES
-from elmpeg.core.measuring import inch_fraction, parse_angle, parse_gauge, parse_length
+from elmpeg.core.methods.measuring.sheet_gauges import TABLES
+from elmpeg.core.methods.measuring.typed_figures import inch_fraction, parse_angle, parse_gauge, parse_length
 
 
 class Lengths(unittest.TestCase):

@@ -13,8 +13,8 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.chains import chain_result, with_chain
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.hardware import CentreDistance, Chain, ChainLink, Match, Pattern, PatternHole, Plate, PlateHole
+from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit, wrong_ways
 from elmpeg.core.model import Build, Option
-from elmpeg.core.pattern_fit import Hole, Stud, pattern_fit, wrong_ways
 from elmpeg.core.patterns import both_sides, from_distances, from_points, next_drill_mm, with_pattern, without_pattern
 from elmpeg.core.plates import plate_geometry, with_plate, without_plate
 from elmpeg.core.scene import Scene

@@ -5,7 +5,7 @@ import statistics
 import unittest
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.repeats import together, with_dropped
+from elmpeg.core.methods.measuring.repeats import together, with_dropped
 from elmpeg.core.survey import LeanReading
 
 

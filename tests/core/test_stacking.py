@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from elmpeg.core.base.errors import InputError, TooLargeError
-from elmpeg.core.stacking import StockKind, best_stacks
+from elmpeg.core.methods.fastening.spacer_stacks import StockKind, best_stacks
 
 
 def rank(count, error, tolerance):

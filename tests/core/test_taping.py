@@ -10,9 +10,9 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import norm, sub
 from elmpeg.core.calc import Refused, answer
-from elmpeg.core.levelling import levelness
-from elmpeg.core.rigid_fit import PointPair, suspicion
-from elmpeg.core.taping import Known, Tape, taped_point
+from elmpeg.core.methods.measuring.levelling import levelness
+from elmpeg.core.methods.measuring.rigid_fit import PointPair, suspicion
+from elmpeg.core.methods.measuring.tape_distances import Known, Tape, taped_point
 
 CORNERS = {
     "A": (0.0, -450.0, 600.0),

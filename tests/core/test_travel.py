@@ -13,10 +13,20 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, rotate, rotation
 from elmpeg.core.base.vectors import add, sub
 from elmpeg.core.calc import Refused, answer
-from elmpeg.core.driveline import Joint
-from elmpeg.core.shafts import Tube, critical_rpm, mass_kg, mount_rise_mm, perch_rise_mm
-from elmpeg.core.tolerances import ChainPart, chain_band
-from elmpeg.core.travel import AxleMove, Leaf, Link, Suspension, axle_move, axle_moves, moved_point, slip_range_mm, through_travel
+from elmpeg.core.methods.driveline.axle_travel import (
+    AxleMove,
+    Leaf,
+    Link,
+    Suspension,
+    axle_move,
+    axle_moves,
+    moved_point,
+    slip_range_mm,
+    through_travel,
+)
+from elmpeg.core.methods.driveline.line_motion import Joint
+from elmpeg.core.methods.driveline.shaft_tubes import Tube, critical_rpm, mass_kg, mount_rise_mm, perch_rise_mm
+from elmpeg.core.methods.fastening.tolerance_stack import ChainPart, chain_band
 
 CENTRE = (1480.0, 0.0, 430.0)
 SWING = Suspension("swing", CENTRE, (820.0, 450.0))

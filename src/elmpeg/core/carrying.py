@@ -14,11 +14,11 @@ from elmpeg.core.base.pose import Placed, Pose, compose, pose_of, rotation
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import add
 from elmpeg.core.line_parts import CarriedAxle
+from elmpeg.core.methods.driveline.axle_travel import AxleMove, Leaf, Link, SidePoint, Suspension, axle_moves
+from elmpeg.core.methods.measuring.repeats import Together, together
 from elmpeg.core.model import Build
-from elmpeg.core.repeats import Together, together
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import VEHICLE
-from elmpeg.core.travel import AxleMove, Leaf, Link, SidePoint, Suspension, axle_moves
 
 STEPS = 41
 """Heights from full droop to full bump at which travel is shown."""

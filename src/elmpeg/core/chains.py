@@ -7,9 +7,9 @@ from dataclasses import replace
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.hardware import Chain, ChainLink
+from elmpeg.core.methods.fastening.tolerance_stack import ChainBand, ChainPart, chain_band
 from elmpeg.core.model import Build
 from elmpeg.core.scene import Scene
-from elmpeg.core.tolerances import ChainBand, ChainPart, chain_band
 
 
 @record

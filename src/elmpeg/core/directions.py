@@ -11,7 +11,7 @@ import math
 from collections.abc import Mapping
 
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.repeats import Together, together
+from elmpeg.core.methods.measuring.repeats import Together, together
 from elmpeg.core.survey import BY_EYE_DEG, Point, Tool
 
 

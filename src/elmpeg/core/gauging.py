@@ -16,10 +16,10 @@ from typing import get_args
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import angle_deg
 from elmpeg.core.directions import lean_deg, leaning
-from elmpeg.core.driveline import LaidLine, line_axes
 from elmpeg.core.line_parts import DRIVE_END, Driveline, GaugeZero, SlopeReading
+from elmpeg.core.methods.driveline.line_motion import LaidLine, line_axes
+from elmpeg.core.methods.measuring.repeats import APART_SD, Together, together
 from elmpeg.core.model import Build
-from elmpeg.core.repeats import APART_SD, Together, together
 
 Member = tuple[str, str]
 """Joints' ids on either side of what a gauge is laid on: the first is empty at the drive end, the second at the driven end."""

@@ -14,10 +14,10 @@ from elmpeg.core.base.naming import ID
 from elmpeg.core.base.vectors import SHORTEST_DIRECTION, Vec3, norm, sub
 from elmpeg.core.integrity_lines import line_problems
 from elmpeg.core.locating import bases_of
-from elmpeg.core.measuring import LONGEST_MM
+from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
+from elmpeg.core.methods.shapes.solids import Box, Cylinder, Solid
 from elmpeg.core.model import Build, SolidRef
 from elmpeg.core.scene import root_of
-from elmpeg.core.solids import Box, Cylinder, Solid
 from elmpeg.core.survey import VEHICLE
 
 LONGEST_NAME = 200

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.fasteners import thread
 from elmpeg.core.gauging import members_of
 from elmpeg.core.line_parts import CarriedAxle, ControlLink, Driveline
-from elmpeg.core.measuring import LONGEST_MM
+from elmpeg.core.methods.fastening.fasteners import thread
+from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 from elmpeg.core.model import Build
 
 MOST_JOINTS = 20

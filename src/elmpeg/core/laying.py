@@ -15,7 +15,11 @@ from elmpeg.core.base.pose import Pose, rotation
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import angle_deg, dot, norm, scale, sub
 from elmpeg.core.carrying import suspension_of, wound_up
-from elmpeg.core.driveline import (
+from elmpeg.core.line_parts import CarriedAxle, Driveline
+from elmpeg.core.methods.driveline.axle_travel import AxleMove, Suspension, axle_moves
+from elmpeg.core.methods.driveline.joint_limits import judged_rpm
+from elmpeg.core.methods.driveline.joint_motion import Array
+from elmpeg.core.methods.driveline.line_motion import (
     DrivelineMotion,
     Joint,
     LaidLine,
@@ -26,12 +30,8 @@ from elmpeg.core.driveline import (
     line_axes,
     run_figures,
 )
-from elmpeg.core.joint_limits import judged_rpm
-from elmpeg.core.joint_motion import Array
-from elmpeg.core.line_parts import CarriedAxle, Driveline
 from elmpeg.core.model import Build
 from elmpeg.core.scene import Scene
-from elmpeg.core.travel import AxleMove, Suspension, axle_moves
 
 Height = tuple[float, float]
 """Rise of an axle's centre from ride height, mm, and its roll, deg."""

@@ -13,8 +13,6 @@ from elmpeg.core.carrying import astray
 from elmpeg.core.edits import with_duplicate
 from elmpeg.core.gauging import members_of
 from elmpeg.core.integrity_lines import line_problems
-from elmpeg.core.joint_limits import JointLimits, LineUse
-from elmpeg.core.joint_motion import JointKind
 from elmpeg.core.line_parts import (
     Arrangement,
     CarriedAxle,
@@ -27,10 +25,12 @@ from elmpeg.core.line_parts import (
     TravelReading,
     Way,
 )
+from elmpeg.core.methods.driveline.joint_limits import JointLimits, LineUse
+from elmpeg.core.methods.driveline.joint_motion import JointKind
+from elmpeg.core.methods.measuring.repeats import with_dropped
+from elmpeg.core.methods.shapes.solids import Cylinder
 from elmpeg.core.model import Build, Component, Mount, Option, Position, with_item, with_option
-from elmpeg.core.repeats import with_dropped
 from elmpeg.core.scene import Scene, root_of
-from elmpeg.core.solids import Cylinder
 from elmpeg.core.survey import VEHICLE, Point
 
 CARRIER_SWING_MM = 130.0

@@ -12,8 +12,8 @@ from typing import Literal, get_args
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.getting import AXES
-from elmpeg.core.measuring import parse_angle, parse_length
 from elmpeg.core.measuring_points import quick_line, with_readings, without_reading
+from elmpeg.core.methods.measuring.typed_figures import parse_angle, parse_length
 from elmpeg.core.model import Build
 from elmpeg.core.reference import with_noted
 from elmpeg.core.slips import Slip, slip_of

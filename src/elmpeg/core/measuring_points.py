@@ -11,9 +11,9 @@ from elmpeg.core.base.record import record
 from elmpeg.core.directions import can_lean, lean_of, leaning
 from elmpeg.core.getting import AXES
 from elmpeg.core.locating import bases_of
-from elmpeg.core.measuring import MM_PER_INCH, parse_length
+from elmpeg.core.methods.measuring.repeats import APART_SD, with_dropped
+from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, parse_length
 from elmpeg.core.model import Build, find, with_item
-from elmpeg.core.repeats import APART_SD, with_dropped
 from elmpeg.core.survey import LeanReading, Point, Reading, Source
 
 SHORTEST_REASON = 3

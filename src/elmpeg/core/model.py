@@ -16,9 +16,9 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.hardware import Around, Boxed, Bush, Chain, Fastener, Hanger, Hold, Layer, Match, Pattern, Plate
-from elmpeg.core.joint_limits import JointLimits, School
 from elmpeg.core.line_parts import DEFAULT_SERIES, CarriedAxle, Driveline, JointSeries, LengthReading, ShaftOrder, SlopeReading
-from elmpeg.core.solids import Solid
+from elmpeg.core.methods.driveline.joint_limits import JointLimits, School
+from elmpeg.core.methods.shapes.solids import Solid
 from elmpeg.core.survey import (
     BY_EYE_DEG,
     BY_EYE_MM,

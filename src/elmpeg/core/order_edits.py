@@ -10,9 +10,9 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.gauging import members_of
 from elmpeg.core.integrity_lines import STEEPEST_DEG
 from elmpeg.core.line_parts import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading
+from elmpeg.core.methods.measuring.repeats import with_dropped
 from elmpeg.core.model import Build, with_item
 from elmpeg.core.ordering import shaft_pairs, sheet_of
-from elmpeg.core.repeats import with_dropped
 
 STATES: tuple[OrderState, ...] = get_args(OrderState)
 LONGEST_TEXT = 300

@@ -19,8 +19,8 @@ from elmpeg.core.doubt import doubt_of
 from elmpeg.core.gauging import gauged_joint, readings_of
 from elmpeg.core.laying import angles_in, axle_of, joint_max_deg, laid_line, lengths_of, steps_at
 from elmpeg.core.line_parts import CarriedAxle, Driveline, LengthReading, OrderFigure, ShaftOrder, SlopeReading
+from elmpeg.core.methods.measuring.repeats import APART_SD, ENOUGH, together
 from elmpeg.core.model import Build
-from elmpeg.core.repeats import APART_SD, ENOUGH, together
 from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import Point

@@ -9,10 +9,10 @@ from elmpeg.core.base.pose import Placed, Pose, compose, pose_of, rotation
 from elmpeg.core.base.quantities import Quantity, Words, deg, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, norm, sub
-from elmpeg.core.fasteners import thread
 from elmpeg.core.line_parts import CarriedAxle, ControlLink
+from elmpeg.core.methods.driveline.shaft_tubes import perch_rise_mm
+from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.scene import Scene
-from elmpeg.core.shafts import perch_rise_mm
 
 LEAST_ENGAGED_D = 1.0
 """Thread left in a steel rod end, in its diameters: the usual least for steel in steel."""

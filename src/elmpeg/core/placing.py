@@ -11,8 +11,8 @@ from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.measuring_points import with_readings
+from elmpeg.core.methods.measuring.rigid_fit import FEWEST_POINTS, rigid_fit, suspicion
 from elmpeg.core.model import Build
-from elmpeg.core.rigid_fit import FEWEST_POINTS, rigid_fit, suspicion
 from elmpeg.core.rules.crosschecks import sightings
 from elmpeg.core.scene import Scene
 from elmpeg.core.survey import VEHICLE, Point, Reading

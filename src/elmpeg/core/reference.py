@@ -10,8 +10,8 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, norm, sub
-from elmpeg.core.levelling import levelness
 from elmpeg.core.locating import surveyed
+from elmpeg.core.methods.measuring.levelling import levelness
 from elmpeg.core.model import Build
 from elmpeg.core.survey import Datum, Levelling, LevelPlace, Noted, Photo, Reading, SheetFigure, SheetKind, Tool, WitnessMark
 

@@ -16,9 +16,9 @@ from elmpeg.core.base.quantities import deg, joined, lowered, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import margin_within
 from elmpeg.core.checks import Remedy
-from elmpeg.core.joint_limits import JointBand
 from elmpeg.core.laying import angles_in, axle_of
 from elmpeg.core.line_parts import Driveline
+from elmpeg.core.methods.driveline.joint_limits import JointBand
 from elmpeg.core.pinion_means import means_of
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.scene_mount_groups import mount_groups, rear_raiser

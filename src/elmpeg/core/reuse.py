@@ -10,11 +10,11 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.quantities import Quantity, Words, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, angle_deg, dot, norm, scale, sub, unit
-from elmpeg.core.fasteners import SIZES, largest_through
+from elmpeg.core.methods.fastening.fasteners import SIZES, largest_through
+from elmpeg.core.methods.shapes.solids import Box
 from elmpeg.core.model import Build, Mount
 from elmpeg.core.rules.hardware import EDGE_LIKED
 from elmpeg.core.scene import Scene
-from elmpeg.core.solids import Box
 from elmpeg.core.survey import VEHICLE, Point
 
 REACH_MM = 450.0

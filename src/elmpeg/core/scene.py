@@ -6,8 +6,8 @@ from elmpeg.core.base.errors import MissingError
 from elmpeg.core.base.pose import Placed, Pose, compose, placed
 from elmpeg.core.base.vectors import Vec3, add
 from elmpeg.core.locating import Located, Rows, surveyed
+from elmpeg.core.methods.shapes.solids import FIXED, Solid
 from elmpeg.core.model import Build, Component, Option, SolidRef
-from elmpeg.core.solids import FIXED, Solid
 from elmpeg.core.survey import VEHICLE, Point
 
 

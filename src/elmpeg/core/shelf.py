@@ -11,11 +11,11 @@ from elmpeg.core.base.naming import cleaned_name
 from elmpeg.core.base.record import record
 from elmpeg.core.edits import used_elsewhere
 from elmpeg.core.evaluate import Evaluation
-from elmpeg.core.fasteners import thread
-from elmpeg.core.measuring import LONGEST_MM
+from elmpeg.core.methods.fastening.fasteners import thread
+from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
+from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 from elmpeg.core.model import Build, StackPiece
 from elmpeg.core.rules.mounts import fixed_in_gap_mm
-from elmpeg.core.stacking import StackOption, StockKind, best_stacks
 
 StockForm = Literal["shim", "washer", "plate", "spacer", "tube", "bar", "bolt", "nut", "bush", "drill"]
 STACKED: tuple[StockForm, ...] = ("shim", "washer", "plate", "spacer", "tube")

@@ -5,9 +5,9 @@ from __future__ import annotations
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.locating import surveyed
-from elmpeg.core.measuring import MM_PER_INCH
+from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
+from elmpeg.core.methods.shapes.solids import bounds_mm
 from elmpeg.core.model import Build
-from elmpeg.core.solids import bounds_mm
 from elmpeg.core.survey import VEHICLE, Along, Point
 
 INCH = float(MM_PER_INCH)

@@ -7,8 +7,8 @@ from itertools import pairwise
 
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, sub, unit
-from elmpeg.core.driveline import LaidLine
 from elmpeg.core.line_parts import Driveline
+from elmpeg.core.methods.driveline.line_motion import LaidLine
 from elmpeg.core.model import Build
 
 LEVEL_ENOUGH = 0.05

@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.measuring import MM_PER_INCH
+from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.model import Build
 from elmpeg.core.survey import VEHICLE, FrameBay, Levelling, Noted, Pair, Point, Reading, SheetFigure
 

@@ -12,8 +12,9 @@ from functools import cache
 from elmpeg.core import edits, round_start, rounds, shelf
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.joint_limits import JointLimits
 from elmpeg.core.line_parts import Driveline, LineJoint
+from elmpeg.core.methods.driveline.joint_limits import JointLimits
+from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion
 from elmpeg.core.model import (
     Build,
     Component,
@@ -27,7 +28,6 @@ from elmpeg.core.model import (
     SolidRef,
     Wheel,
 )
-from elmpeg.core.solids import Box, Cylinder, Extrusion
 from elmpeg.core.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.demo.cairn_hardware import with_hardware
 from elmpeg.demo.cairn_lines import with_lines, with_order

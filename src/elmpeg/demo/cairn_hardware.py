@@ -22,9 +22,9 @@ from elmpeg.core.hardware import (
     Plate,
     PlateHole,
 )
+from elmpeg.core.methods.shapes.solids import Box, Cylinder
 from elmpeg.core.model import Build, Component, Mount
 from elmpeg.core.patterns import from_distances
-from elmpeg.core.solids import Box, Cylinder
 from elmpeg.core.survey import VEHICLE, Point
 
 _UP: Vec3 = (0, 0, 1)

@@ -18,8 +18,8 @@ from elmpeg.core.line_parts import (
     SlopeReading,
     TravelReading,
 )
+from elmpeg.core.methods.shapes.solids import Box, Cylinder
 from elmpeg.core.model import Build, Component, with_item
-from elmpeg.core.solids import Box, Cylinder
 from elmpeg.core.survey import VEHICLE, Point, Reading
 
 _COLUMN = Component(

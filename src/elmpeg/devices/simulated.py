@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.measuring import MM_PER_INCH
+from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 
 DeviceUnit = Literal["mm", "in", "deg"]
 INCH = float(MM_PER_INCH)

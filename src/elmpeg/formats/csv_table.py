@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.measuring import MM_PER_INCH, parse_length
+from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, parse_length
 
 LengthUnit = Literal["mm", "in"]
 Outcome = Literal["new", "changed", "same", "refused"]

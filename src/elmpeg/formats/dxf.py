@@ -11,7 +11,7 @@ from ezdxf.lldxf.const import DXFError
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.hardware import PatternHole, Plate
-from elmpeg.core.measuring import MM_PER_INCH
+from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.plates import PlateGeometry
 
 CUT, DRILL, MARK = "CUT", "DRILL", "MARK"

@@ -22,7 +22,7 @@ from reportlab.platypus.doctemplate import BaseDocTemplate
 from reportlab.platypus.frames import Frame
 
 from elmpeg.core.gauging import member_name
-from elmpeg.core.measuring import MM_PER_INCH
+from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.model import Build
 from elmpeg.core.ordering import OrderSheet, SheetLine
 

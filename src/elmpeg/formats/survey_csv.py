@@ -15,7 +15,7 @@ from elmpeg.core import measuring_points, pointing
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.locating import surveyed
-from elmpeg.core.measuring import parse_length
+from elmpeg.core.methods.measuring.typed_figures import parse_length
 from elmpeg.core.model import Build
 from elmpeg.core.pointing import Described
 from elmpeg.core.survey import VEHICLE, Along, Depth, Edge, Got, Point, PointKind, Reading, Source

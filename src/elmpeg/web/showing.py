@@ -11,7 +11,7 @@ from typing import Literal
 from elmpeg.core.base.quantities import Quantity, Unit, Words
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import margin_within
-from elmpeg.core.measuring import MM_PER_INCH, inch_fraction, parse_angle, parse_length
+from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, inch_fraction, parse_angle, parse_length
 from elmpeg.store.accounts import Units
 
 _PLACE = re.compile(r"\{(\d+)\}")

@@ -7,9 +7,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from elmpeg.core.bolting import NutEnd, TappedEnd, bolt_choice
 from elmpeg.core.calc.fields import PositiveMm, Request
-from elmpeg.core.fasteners import thread
+from elmpeg.core.methods.fastening.bolt_length import NutEnd, TappedEnd, bolt_choice
+from elmpeg.core.methods.fastening.fasteners import thread
 
 Thick = Annotated[float, Field(allow_inf_nan=False, ge=0, le=100_000)]
 

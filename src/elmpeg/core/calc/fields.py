@@ -9,7 +9,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from pydantic_core import PydanticCustomError
 
 from elmpeg.core.base.vectors import SHORTEST_DIRECTION, Vec3, norm
-from elmpeg.core.measuring import LONGEST_MM
+from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 
 Finite = Annotated[float, Field(allow_inf_nan=False)]
 Mm = Annotated[float, Field(allow_inf_nan=False, ge=-LONGEST_MM, le=LONGEST_MM)]

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from elmpeg.core.calc.fields import PointMm, Request
-from elmpeg.core.levelling import levelness
+from elmpeg.core.methods.measuring.levelling import levelness
 
 
 class Level(Request):

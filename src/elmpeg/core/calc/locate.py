@@ -8,7 +8,7 @@ from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.calc.fields import Mm, Name, PointMm, PositiveMm, Request
-from elmpeg.core.taping import Known, Tape, taped_point
+from elmpeg.core.methods.measuring.tape_distances import Known, Tape, taped_point
 
 
 class Reference(Request):

@@ -7,8 +7,15 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from elmpeg.core.calc.fields import Request
-from elmpeg.core.gauges import GaugeMaterial
-from elmpeg.core.measuring import FINEST_DENOMINATOR, MM_PER_INCH, inch_fraction, parse_angle, parse_gauge, parse_length
+from elmpeg.core.methods.measuring.sheet_gauges import GaugeMaterial
+from elmpeg.core.methods.measuring.typed_figures import (
+    FINEST_DENOMINATOR,
+    MM_PER_INCH,
+    inch_fraction,
+    parse_angle,
+    parse_gauge,
+    parse_length,
+)
 
 
 class Measure(Request):

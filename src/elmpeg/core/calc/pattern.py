@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from elmpeg.core.calc.fields import Mm, Name, PositiveMm, Request
-from elmpeg.core.pattern_fit import Hole, Stud, pattern_fit
+from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit
 
 
 class HoleFields(Request):

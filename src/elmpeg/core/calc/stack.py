@@ -6,7 +6,7 @@ from dataclasses import asdict
 from typing import Any
 
 from elmpeg.core.calc.fields import Mm, Name, Request
-from elmpeg.core.stacking import StockKind, best_stacks
+from elmpeg.core.methods.fastening.spacer_stacks import StockKind, best_stacks
 
 
 class StockFields(Request):

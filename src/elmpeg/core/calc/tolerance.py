@@ -9,7 +9,7 @@ from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.calc.fields import Mm, Name, Request
-from elmpeg.core.tolerances import ChainPart, chain_band
+from elmpeg.core.methods.fastening.tolerance_stack import ChainPart, chain_band
 
 Band = Annotated[float, Field(allow_inf_nan=False, ge=0, le=100_000)]
 

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from elmpeg.core.calc.driveline import Driveline, line_joints
 from elmpeg.core.calc.fields import Finite, Mm, PointMm, PositiveMm, Request
-from elmpeg.core.travel import Leaf, Link, Suspension, TravelKind, slip_range_mm, through_travel
+from elmpeg.core.methods.driveline.axle_travel import Leaf, Link, Suspension, TravelKind, slip_range_mm, through_travel
 
 SideFields = tuple[Mm, Mm]
 

@@ -12,10 +12,10 @@ from elmpeg.core.base.vectors import Vec3, norm
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.checks import Check, Family, Input, Remedy
 from elmpeg.core.doubt import caveat, doubt_of
-from elmpeg.core.measuring import MM_PER_INCH
+from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspicion
+from elmpeg.core.methods.measuring.tape_network import NetworkFit, Node, Strut, network_fit
+from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.model import Build
-from elmpeg.core.network import NetworkFit, Node, Strut, network_fit
-from elmpeg.core.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.slips import Box3, beyond, reach_of
 from elmpeg.core.survey import VEHICLE, FrameBay, Pair, Point, Span

@@ -8,9 +8,9 @@ from elmpeg.core.base.quantities import Words, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.chains import chain_result
 from elmpeg.core.checks import Check, Family, Input, Remedy
-from elmpeg.core.fasteners import size_of, thread
 from elmpeg.core.hardware import Chain, Match, Plate
-from elmpeg.core.pattern_fit import pattern_fit
+from elmpeg.core.methods.fastening.fasteners import size_of, thread
+from elmpeg.core.methods.fastening.pattern_fit import pattern_fit
 from elmpeg.core.patterns import holes_of, next_drill_mm, studs_of
 from elmpeg.core.plates import Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
 from elmpeg.core.rules.hardware import EDGE_LEAST, EDGE_LIKED

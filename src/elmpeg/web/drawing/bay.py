@@ -10,9 +10,9 @@ from markupsafe import Markup
 from elmpeg.core.base.vectors import Vec3, add, scale
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.evaluate import Evaluation, PlacedComponent
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, View, silhouette
 from elmpeg.core.model import Build
 from elmpeg.core.scene import assembly_of, root_of
-from elmpeg.core.solids import AXES_OF_VIEW, FIXED, View, silhouette
 from elmpeg.core.survey import VEHICLE, Point
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.labels import HARD, SOFT, Label, PlacedLabel, Sheet

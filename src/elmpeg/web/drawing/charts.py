@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Literal
 
-from elmpeg.core.measuring import MM_PER_INCH
+from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.web.showing import Show
 
 Tone = Literal["ink", "moss", "elm", "near", "fails", "soft"]

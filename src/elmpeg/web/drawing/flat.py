@@ -6,7 +6,7 @@ import math
 
 from markupsafe import Markup
 
-from elmpeg.core.pattern_fit import Hole, PatternFit, Stud
+from elmpeg.core.methods.fastening.pattern_fit import Hole, PatternFit, Stud
 from elmpeg.core.plates import PlateGeometry
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet

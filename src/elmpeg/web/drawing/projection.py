@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.solids import AXES_OF_VIEW, View
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, View
 
 Pixel = tuple[float, float]
 

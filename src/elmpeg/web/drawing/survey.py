@@ -6,8 +6,8 @@ from markupsafe import Markup
 
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.locating import bases_of, surveyed
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
 from elmpeg.core.model import Build
-from elmpeg.core.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
 from elmpeg.core.survey import VEHICLE, Levelling, Point
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.bay import VIEW_NAMES

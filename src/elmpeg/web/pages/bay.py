@@ -16,10 +16,10 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.carrying import reach_of
 from elmpeg.core.checks import Check
 from elmpeg.core.evaluate import Evaluation, evaluate, placed_components
+from elmpeg.core.methods.shapes.solids import View
 from elmpeg.core.model import Build, Option
 from elmpeg.core.raised import Raised, raised
 from elmpeg.core.scene import assembly_of, pose_in, root_of
-from elmpeg.core.solids import View
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page
 from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS, BayScene, Ghost, draw
 from elmpeg.web.drawing.projection import Window

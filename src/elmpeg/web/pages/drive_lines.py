@@ -10,10 +10,10 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core import line_edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import Vec3, add, scale, sub
-from elmpeg.core.joint_limits import LineUse
-from elmpeg.core.joint_motion import JointKind
 from elmpeg.core.line_edits import SaidJoint, SaidLine
-from elmpeg.core.phasing import best_phases
+from elmpeg.core.methods.driveline.fork_phasing import best_phases
+from elmpeg.core.methods.driveline.joint_limits import LineUse
+from elmpeg.core.methods.driveline.joint_motion import JointKind
 from elmpeg.core.scene import Scene
 from elmpeg.core.ways import trial_carrier_mm
 from elmpeg.web.desk import Desk, Outcome

@@ -16,8 +16,8 @@ from elmpeg.core.checks import Check
 from elmpeg.core.directions import can_lean, lean_deg
 from elmpeg.core.getting import AXES
 from elmpeg.core.locating import Located, surveyed
-from elmpeg.core.measuring import parse_length
 from elmpeg.core.measuring_points import HangsOn, QuickLine, SecondEyes
+from elmpeg.core.methods.measuring.typed_figures import parse_length
 from elmpeg.core.model import Build
 from elmpeg.core.priorities import again_first
 from elmpeg.core.slips import Slip

@@ -12,8 +12,8 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core import reference
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Unit
-from elmpeg.core.levelling import levelness
-from elmpeg.core.measuring import parse_angle, parse_length
+from elmpeg.core.methods.measuring.levelling import levelness
+from elmpeg.core.methods.measuring.typed_figures import parse_angle, parse_length
 from elmpeg.core.missing import missing
 from elmpeg.core.model import Build
 from elmpeg.core.reference import Moved

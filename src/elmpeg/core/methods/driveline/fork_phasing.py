@@ -7,8 +7,8 @@ import itertools
 import numpy as np
 
 from elmpeg.core.base.record import record
-from elmpeg.core.driveline import LaidLine, equivalent_angle_deg, line_axes
-from elmpeg.core.joint_motion import SAMPLES, Array, passed_on, ripples_pct
+from elmpeg.core.methods.driveline.joint_motion import SAMPLES, Array, passed_on, ripples_pct
+from elmpeg.core.methods.driveline.line_motion import LaidLine, equivalent_angle_deg, line_axes
 
 COARSE_DEG = 10.0
 ZOOMS = 5

@@ -31,7 +31,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, rotate, rotation
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, norm, sub
-from elmpeg.core.driveline import Joint, LaidLine, driveline_motions
+from elmpeg.core.methods.driveline.line_motion import Joint, LaidLine, driveline_motions
 
 TravelKind = Literal["parallel", "swing", "four_link", "leaf"]
 SidePoint = tuple[float, float]

@@ -22,8 +22,8 @@ from typing import Literal
 
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict, verdict_within
-from elmpeg.core.driveline import DrivelineMotion, Joint
-from elmpeg.core.travel import TravelKind
+from elmpeg.core.methods.driveline.axle_travel import TravelKind
+from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, Joint
 
 School = Literal["three_degree", "speed_limited", "low_speed_crawler"]
 LineUse = Literal["propeller", "power_take_off", "steering"]

@@ -12,7 +12,7 @@ from typing import Literal
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
-from elmpeg.core.measuring import MM_PER_INCH
+from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 
 INCH = float(MM_PER_INCH)
 Series = Literal["metric", "inch"]

@@ -15,7 +15,7 @@ from typing import Literal
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
-from elmpeg.core.gauges import TABLES, GaugeMaterial, gauge_name
+from elmpeg.core.methods.measuring.sheet_gauges import TABLES, GaugeMaterial, gauge_name
 
 LengthUnit = Literal["mm", "cm", "m", "in", "ft", "thou"]
 

@@ -8,7 +8,7 @@ from typing import Literal
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict
-from elmpeg.core.fasteners import INCH, Series, Thread
+from elmpeg.core.methods.fastening.fasteners import INCH, Series, Thread
 
 Parent = Literal["steel", "cast_iron", "aluminium"]
 ENGAGEMENT_DIAMETERS: dict[Parent, float] = {"steel": 1.0, "cast_iron": 1.5, "aluminium": 2.0}

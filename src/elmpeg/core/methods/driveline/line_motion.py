@@ -18,7 +18,7 @@ import numpy as np
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, angle_deg, norm, plan_slope_deg, side_slope_deg, sub, unit, wrapped_deg
-from elmpeg.core.joint_motion import Array, JointKind, accel_peaks_rad_s2, passed_on, ripples_pct
+from elmpeg.core.methods.driveline.joint_motion import Array, JointKind, accel_peaks_rad_s2, passed_on, ripples_pct
 
 SHORTEST_SHAFT_MM = 1e-3
 LARGEST_ANGLE_DEG = 89.0

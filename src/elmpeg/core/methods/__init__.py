@@ -1,0 +1,1 @@
+"""Formulas on plain numbers. Nothing here knows a build."""

@@ -1,0 +1,1 @@
+"""Joints, shafts and the axles they follow."""

@@ -1,0 +1,1 @@
+"""Bolts, spacers, hole patterns and tolerances."""

@@ -1,0 +1,1 @@
+"""The shapes that parts are blocked in with."""
