@@ -7,10 +7,10 @@ import random
 from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose
-from elmpeg.core.line_parts import Driveline, LineJoint
+from elmpeg.core.build.document import Build, Component, Mount, Option, Position, Room, SolidRef
+from elmpeg.core.build.drivelines import Driveline, LineJoint
+from elmpeg.core.build.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion
-from elmpeg.core.model import Build, Component, Mount, Option, Position, Room, SolidRef
-from elmpeg.core.survey import VEHICLE, Datum, Point, Reading
 
 READINGS = 2000
 COMPONENTS, POINTS, MOUNTS, LINES, ROOMS = 60, 300, 80, 6, 20

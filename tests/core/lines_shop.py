@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose
-from elmpeg.core.line_parts import CarriedAxle, ControlLink, Driveline, LineJoint, LineRoad, Shaft
-from elmpeg.core.model import Build, Component, Mount, Option, Position
+from elmpeg.core.build.document import Build, Component, Mount, Option, Position
+from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, Driveline, LineJoint, LineRoad, Shaft
+from elmpeg.core.build.survey import VEHICLE, Datum, Point
 from elmpeg.core.scene import Scene
-from elmpeg.core.survey import VEHICLE, Datum, Point
 
 UP, BACK = (0, 0, 1), (1, 0, 0)
 SHAFT = Shaft(76.0, 2.0, "steel", "27x80", "flange", "flange", 60.0, 50.0)

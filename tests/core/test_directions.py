@@ -11,11 +11,11 @@ from elmpeg.core import measuring_points as measuring
 from elmpeg.core import pointing
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import angle_deg, unit
+from elmpeg.core.build.survey import LeanReading
 from elmpeg.core.directions import can_lean, direction_sd_deg, lean_deg, lean_of, leaning
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.laying import angles_in
 from elmpeg.core.pointing import Described
-from elmpeg.core.survey import LeanReading
 from tests.core.lines_shop import build, scene
 
 

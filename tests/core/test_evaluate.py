@@ -13,10 +13,10 @@ from elmpeg.core.base import naming
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import norm, sub
+from elmpeg.core.build.document import Limits
 from elmpeg.core.doubt import doubt_of
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
-from elmpeg.core.model import Limits
 from elmpeg.core.rules.mounts import geometry_of
 from elmpeg.core.scene import Scene, assembly_of, root_of
 from elmpeg.demo import bookworm, cairn, dynamo

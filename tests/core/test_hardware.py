@@ -5,8 +5,8 @@ from dataclasses import replace
 from itertools import pairwise
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.hardware import Around, Boxed, Fastener, Hanger, Layer
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.hardware import Around, Boxed, Fastener, Hanger, Layer
 from elmpeg.core.leaning import effect_of, leaning_stacks, taper_for, to_make, twin_of
 from elmpeg.core.mount_edits import Made, with_layer, with_made, with_mount, without_layer, without_mount
 from elmpeg.core.reuse import hole_sets, with_seats

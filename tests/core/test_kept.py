@@ -13,9 +13,9 @@ from elmpeg.core import edits, locating
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.pose import Pose
+from elmpeg.core.build.hardware import ChainLink
 from elmpeg.core.chains import link_mm
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.hardware import ChainLink
 from elmpeg.core.rules import crosschecks, plates
 from elmpeg.core.rules.mounts import geometry_of
 from elmpeg.core.scene import Scene

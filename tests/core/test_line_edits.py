@@ -6,13 +6,13 @@ from dataclasses import replace
 from elmpeg.core import line_edits, order_edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
+from elmpeg.core.build.document import Position
+from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, JointSeries, LengthReading, TravelReading
+from elmpeg.core.build.survey import Point
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.integrity import problems, require_sound
 from elmpeg.core.line_edits import SaidJoint, SaidLine
-from elmpeg.core.line_parts import CarriedAxle, ControlLink, JointSeries, LengthReading, TravelReading
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
-from elmpeg.core.model import Position
-from elmpeg.core.survey import Point
 from tests.core.lines_shop import SHAFT, build
 
 SAID = SaidLine("Rear", 2400, (SaidJoint("out"), SaidJoint("pin")), (0.0,), "propeller", "", "springs")

@@ -6,13 +6,13 @@ from dataclasses import replace
 from elmpeg.core import edits, order_edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
+from elmpeg.core.build.drivelines import CarriedAxle, LengthReading, SlopeReading, TravelReading
+from elmpeg.core.build.survey import Noted, Reading, SheetFigure
 from elmpeg.core.directions import lean_deg
 from elmpeg.core.gauging import members_of
 from elmpeg.core.laying import laid_line, lengths_of, steps_at
-from elmpeg.core.line_parts import CarriedAxle, LengthReading, SlopeReading, TravelReading
 from elmpeg.core.methods.driveline.line_motion import line_axes
 from elmpeg.core.ordering import sheet_of, taped_length
-from elmpeg.core.survey import Noted, Reading, SheetFigure
 from elmpeg.demo import cairn, dynamo
 from tests.core.lines_shop import build, scene
 

@@ -5,8 +5,8 @@ import statistics
 import unittest
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.survey import LeanReading
 from elmpeg.core.methods.measuring.repeats import together, with_dropped
-from elmpeg.core.survey import LeanReading
 
 
 class Together(unittest.TestCase):

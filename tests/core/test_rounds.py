@@ -8,11 +8,11 @@ from elmpeg.core import edits, round_start, rounds, shelf
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import add
+from elmpeg.core.build.document import Component, Measured, MeasuredPoint, Mount, Option, Position, Room, SolidRef
+from elmpeg.core.build.survey import Point
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.integrity import problems, require_sound
 from elmpeg.core.methods.shapes.solids import Box
-from elmpeg.core.model import Component, Measured, MeasuredPoint, Mount, Option, Position, Room, SolidRef
-from elmpeg.core.survey import Point
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 

@@ -6,10 +6,10 @@ from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import angle_deg, norm, sub
+from elmpeg.core.build.document import Position, with_option, with_positions
+from elmpeg.core.build.drivelines import LineJoint
 from elmpeg.core.laying import angles_in, laid_line, lengths_of
-from elmpeg.core.line_parts import LineJoint
 from elmpeg.core.methods.driveline.shaft_tubes import Tube, critical_rpm
-from elmpeg.core.model import Position, with_option, with_positions
 from elmpeg.core.pinion_means import means_of, turned_at
 from elmpeg.core.rules.lines import line_checks
 from elmpeg.core.ways import best_way, way_now, ways_of

@@ -16,10 +16,10 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.hardware import Plate
+from elmpeg.core.build.hardware import Plate
+from elmpeg.core.build.survey import Photo
 from elmpeg.core.plates import plate_geometry
 from elmpeg.core.shelf import StockItem
-from elmpeg.core.survey import Photo
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 from elmpeg.formats import build_zip, dxf, photographs, plate_svg, shelf_csv

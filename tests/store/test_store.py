@@ -19,8 +19,8 @@ from sqlalchemy.exc import IntegrityError
 
 from elmpeg.core import edits, order_edits
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.line_parts import LengthReading
-from elmpeg.core.model import StackPiece
+from elmpeg.core.build.document import StackPiece
+from elmpeg.core.build.drivelines import LengthReading
 from elmpeg.demo import cairn
 from elmpeg.store.accounts import Accounts, TooManyTries
 from elmpeg.store.builds import Author, Builds, Conflict

@@ -9,8 +9,8 @@ from dataclasses import replace
 import ezdxf
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.hardware import PatternHole
-from elmpeg.core.model import StackPiece
+from elmpeg.core.build.document import StackPiece
+from elmpeg.core.build.hardware import PatternHole
 from elmpeg.core.plates import plate_geometry
 from elmpeg.core.shelf import StockItem
 from elmpeg.demo.shelf import SHELF

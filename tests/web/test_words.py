@@ -9,8 +9,8 @@ from html import unescape
 from elmpeg.core import edits
 from elmpeg.core.base.errors import ElmPegError
 from elmpeg.core.base.pose import FREEDOMS
+from elmpeg.core.build.document import StackPiece
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.model import StackPiece
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 from elmpeg.formats import build_file

@@ -13,12 +13,12 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Placed, Pose, compose, pose_of, rotation
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import add
-from elmpeg.core.line_parts import CarriedAxle
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.drivelines import CarriedAxle
+from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.driveline.axle_travel import AxleMove, Leaf, Link, SidePoint, Suspension, axle_moves
 from elmpeg.core.methods.measuring.repeats import Together, together
-from elmpeg.core.model import Build
 from elmpeg.core.scene import Scene
-from elmpeg.core.survey import VEHICLE
 
 STEPS = 41
 """Heights from full droop to full bump at which travel is shown."""

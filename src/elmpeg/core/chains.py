@@ -6,9 +6,9 @@ from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
-from elmpeg.core.hardware import Chain, ChainLink
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.hardware import Chain, ChainLink
 from elmpeg.core.methods.fastening.tolerance_stack import ChainBand, ChainPart, chain_band
-from elmpeg.core.model import Build
 from elmpeg.core.scene import Scene
 
 

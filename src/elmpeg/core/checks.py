@@ -8,7 +8,7 @@ from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.quantities import Quantity, Unit, Words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict, margin_within
-from elmpeg.core.model import Stage
+from elmpeg.core.build.document import Stage
 
 Family = Literal[
     "gap",

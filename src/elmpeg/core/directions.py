@@ -11,8 +11,8 @@ import math
 from collections.abc import Mapping
 
 from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.build.survey import BY_EYE_DEG, Point, Tool
 from elmpeg.core.methods.measuring.repeats import Together, together
-from elmpeg.core.survey import BY_EYE_DEG, Point, Tool
 
 
 def lean_deg(axis: Vec3) -> float:

@@ -17,11 +17,11 @@ from elmpeg.core.base.quantities import words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.build.document import Build, Mount, Option, stack_of
+from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.carrying import carried_at
 from elmpeg.core.checks import Check, Remedy, worst_first
 from elmpeg.core.laying import axle_of
-from elmpeg.core.line_parts import Driveline
-from elmpeg.core.model import Build, Mount, Option, stack_of
 from elmpeg.core.priorities import measured_again
 from elmpeg.core.remedies import line_remedies
 from elmpeg.core.rules.crosschecks import cross_checks

@@ -12,13 +12,13 @@ from elmpeg.core.base.errors import ElmPegError, FieldError, InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.naming import ID
 from elmpeg.core.base.vectors import SHORTEST_DIRECTION, Vec3, norm, sub
+from elmpeg.core.build.document import Build, SolidRef
+from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.integrity_lines import line_problems
 from elmpeg.core.locating import bases_of
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Solid
-from elmpeg.core.model import Build, SolidRef
 from elmpeg.core.scene import root_of
-from elmpeg.core.survey import VEHICLE
 
 LONGEST_NAME = 200
 LARGEST_FIGURE = 1e6

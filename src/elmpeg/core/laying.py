@@ -14,8 +14,9 @@ from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.pose import Pose, rotation
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import angle_deg, dot, norm, scale, sub
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.carrying import suspension_of, wound_up
-from elmpeg.core.line_parts import CarriedAxle, Driveline
 from elmpeg.core.methods.driveline.axle_travel import AxleMove, Suspension, axle_moves
 from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.methods.driveline.joint_motion import Array
@@ -30,7 +31,6 @@ from elmpeg.core.methods.driveline.line_motion import (
     line_axes,
     run_figures,
 )
-from elmpeg.core.model import Build
 from elmpeg.core.scene import Scene
 
 Height = tuple[float, float]

@@ -9,11 +9,11 @@ from typing import Literal
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
+from elmpeg.core.build.document import Build, MountStack, StackPiece, stack_of, with_option
 from elmpeg.core.checks import Check
 from elmpeg.core.edits import placed_at
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
-from elmpeg.core.model import Build, MountStack, StackPiece, stack_of, with_option
 from elmpeg.core.rules.mounts import fixed_in_gap_mm
 from elmpeg.core.scene import Scene, assembly_of, root_of
 from elmpeg.core.settling import mounts_of, settled

@@ -9,11 +9,8 @@ from elmpeg.core.base.naming import ID, cleaned_name, new_id
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.carrying import astray
-from elmpeg.core.edits import with_duplicate
-from elmpeg.core.gauging import members_of
-from elmpeg.core.integrity_lines import line_problems
-from elmpeg.core.line_parts import (
+from elmpeg.core.build.document import Build, Component, Mount, Option, Position, with_item, with_option
+from elmpeg.core.build.drivelines import (
     Arrangement,
     CarriedAxle,
     Driveline,
@@ -25,13 +22,16 @@ from elmpeg.core.line_parts import (
     TravelReading,
     Way,
 )
+from elmpeg.core.build.survey import VEHICLE, Point
+from elmpeg.core.carrying import astray
+from elmpeg.core.edits import with_duplicate
+from elmpeg.core.gauging import members_of
+from elmpeg.core.integrity_lines import line_problems
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, LineUse
 from elmpeg.core.methods.driveline.joint_motion import JointKind
 from elmpeg.core.methods.measuring.repeats import with_dropped
 from elmpeg.core.methods.shapes.solids import Cylinder
-from elmpeg.core.model import Build, Component, Mount, Option, Position, with_item, with_option
 from elmpeg.core.scene import Scene, root_of
-from elmpeg.core.survey import VEHICLE, Point
 
 CARRIER_SWING_MM = 130.0
 CARRIER_FOOT_MM = 75.0

@@ -16,9 +16,9 @@ from numpy.typing import NDArray
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import Point
 from elmpeg.core.getting import Fix, fixed
-from elmpeg.core.model import Build
-from elmpeg.core.survey import Point
 from elmpeg.core.tilting import NO_LEVEL_SD_DEG
 
 Matrix = NDArray[np.float64]

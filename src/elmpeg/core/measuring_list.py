@@ -11,13 +11,13 @@ from typing import Literal, get_args
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import VEHICLE, Along, Edge, Noted, Point, Reading
 from elmpeg.core.getting import AXES
 from elmpeg.core.measuring_points import quick_line, with_readings, without_reading
 from elmpeg.core.methods.measuring.typed_figures import parse_angle, parse_length
-from elmpeg.core.model import Build
 from elmpeg.core.reference import with_noted
 from elmpeg.core.slips import Slip, slip_of
-from elmpeg.core.survey import VEHICLE, Along, Edge, Noted, Point, Reading
 
 Scope = Literal["missing", "vehicle"]
 LINE = "line"

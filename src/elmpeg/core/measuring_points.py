@@ -8,13 +8,13 @@ from typing import Literal
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import new_id
 from elmpeg.core.base.record import record
+from elmpeg.core.build.document import Build, find, with_item
+from elmpeg.core.build.survey import LeanReading, Point, Reading, Source
 from elmpeg.core.directions import can_lean, lean_of, leaning
 from elmpeg.core.getting import AXES
 from elmpeg.core.locating import bases_of
 from elmpeg.core.methods.measuring.repeats import APART_SD, with_dropped
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, parse_length
-from elmpeg.core.model import Build, find, with_item
-from elmpeg.core.survey import LeanReading, Point, Reading, Source
 
 SHORTEST_REASON = 3
 LONGEST_NOTE = 200

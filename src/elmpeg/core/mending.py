@@ -5,11 +5,11 @@ from __future__ import annotations
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.base.record import record
+from elmpeg.core.build.document import Build, Option, Position, with_option, with_positions
+from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.checks import Check
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.laying import axle_of
-from elmpeg.core.line_parts import Driveline
-from elmpeg.core.model import Build, Option, Position, with_option, with_positions
 from elmpeg.core.pinion_means import means_of
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.solving import Freedom, Solution, freedoms_of, solve

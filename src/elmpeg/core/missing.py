@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from elmpeg.core.base.record import record
+from elmpeg.core.build.document import Build, Stage
+from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.locating import Survey, surveyed
-from elmpeg.core.model import Build, Stage
 from elmpeg.core.scene import root_of
-from elmpeg.core.survey import VEHICLE
 
 FEWEST_ON_PART = 3
 """Points that fix where a part sits."""

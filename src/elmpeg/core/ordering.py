@@ -14,16 +14,16 @@ from itertools import pairwise
 from typing import Literal
 
 from elmpeg.core.base.record import record
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.drivelines import CarriedAxle, Driveline, LengthReading, OrderFigure, ShaftOrder, SlopeReading
+from elmpeg.core.build.survey import Point
 from elmpeg.core.carrying import carried_at, reach_of, travel_read
 from elmpeg.core.doubt import doubt_of
 from elmpeg.core.gauging import gauged_joint, readings_of
 from elmpeg.core.laying import angles_in, axle_of, joint_max_deg, laid_line, lengths_of, steps_at
-from elmpeg.core.line_parts import CarriedAxle, Driveline, LengthReading, OrderFigure, ShaftOrder, SlopeReading
 from elmpeg.core.methods.measuring.repeats import APART_SD, ENOUGH, together
-from elmpeg.core.model import Build
 from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene import Scene
-from elmpeg.core.survey import Point
 
 SLOPE_MM = 1.0
 WAYS: tuple[Literal["bump", "droop"], ...] = ("bump", "droop")

@@ -13,10 +13,10 @@ from scipy.sparse.csgraph import shortest_path
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.hardware import CentreDistance, Pattern, PatternHole
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.hardware import CentreDistance, Pattern, PatternHole
 from elmpeg.core.locating import surveyed
 from elmpeg.core.methods.fastening.pattern_fit import Flat, Hole, PatternFit, Stud, pattern_fit
-from elmpeg.core.model import Build
 
 Array = NDArray[np.float64]
 

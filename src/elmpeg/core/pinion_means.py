@@ -9,7 +9,7 @@ from elmpeg.core.base.pose import Placed, Pose, compose, pose_of, rotation
 from elmpeg.core.base.quantities import Quantity, Words, deg, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, norm, sub
-from elmpeg.core.line_parts import CarriedAxle, ControlLink
+from elmpeg.core.build.drivelines import CarriedAxle, ControlLink
 from elmpeg.core.methods.driveline.shaft_tubes import perch_rise_mm
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.scene import Scene

@@ -12,11 +12,11 @@ from shapely.ops import unary_union
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
-from elmpeg.core.hardware import DENSITY_KG_M3, HoleKind, Material, Plate, PlateHole
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.hardware import DENSITY_KG_M3, HoleKind, Material, Plate, PlateHole
 from elmpeg.core.methods.fastening.bolt_length import ENGAGEMENT_DIAMETERS, Parent
 from elmpeg.core.methods.fastening.fasteners import size_of, thread
 from elmpeg.core.methods.fastening.pattern_fit import Flat, Hole, Stud, wrong_ways
-from elmpeg.core.model import Build
 from elmpeg.core.patterns import laid
 
 THINNEST_MM, THICKEST_MM = 0.5, 200.0

@@ -10,10 +10,10 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, norm, sub
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import Datum, Levelling, LevelPlace, Noted, Photo, Reading, SheetFigure, SheetKind, Tool, WitnessMark
 from elmpeg.core.locating import surveyed
 from elmpeg.core.methods.measuring.levelling import levelness
-from elmpeg.core.model import Build
-from elmpeg.core.survey import Datum, Levelling, LevelPlace, Noted, Photo, Reading, SheetFigure, SheetKind, Tool, WitnessMark
 
 LEAST_SD_DEG = 0.02
 """Nobody knows better how a vehicle stands: tyres, stands and floor give."""

@@ -15,8 +15,7 @@ from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.quantities import Words, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, norm, scale, sub
-from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspicion
-from elmpeg.core.model import (
+from elmpeg.core.build.document import (
     Build,
     Decision,
     Finding,
@@ -28,8 +27,9 @@ from elmpeg.core.model import (
     Round,
     with_item,
 )
+from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.scene import Scene, assembly_of, root_of
-from elmpeg.core.survey import VEHICLE
 
 BEYOND_SD = 2.0
 """A difference counts as real above this many standard deviations of prediction and reading together."""

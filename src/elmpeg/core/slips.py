@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import VEHICLE, Along, Point
 from elmpeg.core.locating import surveyed
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.methods.shapes.solids import bounds_mm
-from elmpeg.core.model import Build
-from elmpeg.core.survey import VEHICLE, Along, Point
 
 INCH = float(MM_PER_INCH)
 ROOM_SHARE, ROOM_MM = 0.25, 250.0

@@ -24,16 +24,16 @@ from elmpeg.core.base.pose import pose_of, turned_about
 from elmpeg.core.base.quantities import Quantity, Words, deg, lowered, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import margin_within
+from elmpeg.core.build.document import Build, Option, Position, with_option, with_positions
+from elmpeg.core.build.drivelines import Driveline
+from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.checks import Check
 from elmpeg.core.evaluate import Evaluation, evaluate
-from elmpeg.core.line_parts import Driveline
-from elmpeg.core.model import Build, Option, Position, with_option, with_positions
 from elmpeg.core.rules.drafting import Judged
 from elmpeg.core.rules.lines import judged
 from elmpeg.core.rules.lines import told as told_of
 from elmpeg.core.scene import Scene, root_of
 from elmpeg.core.scene_mount_groups import mount_groups, rear_raiser
-from elmpeg.core.survey import VEHICLE
 
 FreedomKind = Literal["tail", "height", "sideways", "pinion", "carrier_height", "carrier_sideways"]
 MOST_TOGETHER = 3

@@ -11,7 +11,7 @@ from functools import lru_cache
 
 from elmpeg.core.base.pose import Pose, Rotation, rotation
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.survey import Levelling, Reading
+from elmpeg.core.build.survey import Levelling, Reading
 
 NO_LEVEL_SD_DEG = 0.5
 """How far off level a vehicle may stand that nobody has levelled: a shop floor and tyres, judged by eye."""

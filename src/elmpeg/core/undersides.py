@@ -7,9 +7,9 @@ from itertools import pairwise
 
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, sub, unit
-from elmpeg.core.line_parts import Driveline
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.methods.driveline.line_motion import LaidLine
-from elmpeg.core.model import Build
 
 LEVEL_ENOUGH = 0.05
 """X part of a shaft's direction below which it has no place along the vehicle worth speaking of."""

@@ -13,17 +13,17 @@ from elmpeg.core.base.quantities import Words, deg, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, angle_deg, cross, norm, scale, sub, turned, unit
 from elmpeg.core.base.verdicts import Verdict, worst
+from elmpeg.core.build.document import Build, Option
+from elmpeg.core.build.drivelines import Driveline, LineJoint, Shaft, Way
+from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.checks import Check
 from elmpeg.core.laying import laid_line, lengths_of, motions_under_load
-from elmpeg.core.line_parts import Driveline, LineJoint, Shaft, Way
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion
 from elmpeg.core.methods.driveline.shaft_tubes import Road
-from elmpeg.core.model import Build, Option
 from elmpeg.core.rules.lines import LineState, line_checks
 from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene import Scene
-from elmpeg.core.survey import VEHICLE, Point
 from elmpeg.core.undersides import lowest
 
 WAYS: tuple[Way, ...] = get_args(Way)

@@ -6,10 +6,10 @@ from functools import cache
 
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.line_parts import Driveline, LineJoint
+from elmpeg.core.build.document import Build, Component, Mount, Option, Position, Room, SolidRef, Wheel
+from elmpeg.core.build.drivelines import Driveline, LineJoint
+from elmpeg.core.build.survey import VEHICLE, Datum, Point
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
-from elmpeg.core.model import Build, Component, Mount, Option, Position, Room, SolidRef, Wheel
-from elmpeg.core.survey import VEHICLE, Datum, Point
 from elmpeg.demo.bookworm_survey import with_survey
 
 _UP: Vec3 = (0, 0, 1)

@@ -6,9 +6,9 @@ import math
 from dataclasses import replace
 
 from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import VEHICLE, FrameBay, Levelling, Noted, Pair, Point, Reading, SheetFigure
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
-from elmpeg.core.model import Build
-from elmpeg.core.survey import VEHICLE, FrameBay, Levelling, Noted, Pair, Point, Reading, SheetFigure
 
 _UP: Vec3 = (0, 0, 1)
 _DAY = "2026-11-20T"

@@ -12,23 +12,11 @@ from functools import cache
 from elmpeg.core import edits, round_start, rounds, shelf
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.line_parts import Driveline, LineJoint
+from elmpeg.core.build.document import Build, Component, Limits, Measured, MeasuredPoint, Mount, Option, Position, Room, SolidRef, Wheel
+from elmpeg.core.build.drivelines import Driveline, LineJoint
+from elmpeg.core.build.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion
-from elmpeg.core.model import (
-    Build,
-    Component,
-    Limits,
-    Measured,
-    MeasuredPoint,
-    Mount,
-    Option,
-    Position,
-    Room,
-    SolidRef,
-    Wheel,
-)
-from elmpeg.core.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.demo.cairn_hardware import with_hardware
 from elmpeg.demo.cairn_lines import with_lines, with_order
 from elmpeg.demo.cairn_survey import with_survey

@@ -6,7 +6,8 @@ from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.hardware import (
+from elmpeg.core.build.document import Build, Component, Mount
+from elmpeg.core.build.hardware import (
     Around,
     Boxed,
     Bush,
@@ -22,10 +23,9 @@ from elmpeg.core.hardware import (
     Plate,
     PlateHole,
 )
+from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
-from elmpeg.core.model import Build, Component, Mount
 from elmpeg.core.patterns import from_distances
-from elmpeg.core.survey import VEHICLE, Point
 
 _UP: Vec3 = (0, 0, 1)
 _DOWN: Vec3 = (0, 0, -1)

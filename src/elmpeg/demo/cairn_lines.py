@@ -7,7 +7,8 @@ from dataclasses import replace
 from elmpeg.core import line_edits, order_edits
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.line_parts import (
+from elmpeg.core.build.document import Build, Component, with_item
+from elmpeg.core.build.drivelines import (
     CarriedAxle,
     ControlLink,
     Driveline,
@@ -18,9 +19,8 @@ from elmpeg.core.line_parts import (
     SlopeReading,
     TravelReading,
 )
+from elmpeg.core.build.survey import VEHICLE, Point, Reading
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
-from elmpeg.core.model import Build, Component, with_item
-from elmpeg.core.survey import VEHICLE, Point, Reading
 
 _COLUMN = Component(
     "column",

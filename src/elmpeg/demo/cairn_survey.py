@@ -5,20 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.model import Build
-from elmpeg.core.survey import (
-    VEHICLE,
-    FrameBay,
-    Levelling,
-    LevelPlace,
-    Noted,
-    Pair,
-    Point,
-    Reading,
-    SheetFigure,
-    Span,
-    WitnessMark,
-)
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import VEHICLE, FrameBay, Levelling, LevelPlace, Noted, Pair, Point, Reading, SheetFigure, Span, WitnessMark
 
 _UP: Vec3 = (0, 0, 1)
 LEVEL = "level-1"

@@ -7,11 +7,11 @@ from functools import cache
 from elmpeg.core import edits, round_start, rounds, shelf
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.line_parts import Driveline, LineJoint
+from elmpeg.core.build.document import Build, Component, Limits, Measured, MeasuredPoint, Mount, Option, Position, Wheel
+from elmpeg.core.build.drivelines import Driveline, LineJoint
+from elmpeg.core.build.survey import VEHICLE, Datum, Point
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
-from elmpeg.core.model import Build, Component, Limits, Measured, MeasuredPoint, Mount, Option, Position, Wheel
-from elmpeg.core.survey import VEHICLE, Datum, Point
 from elmpeg.demo.dynamo_lines import with_lines, with_order
 from elmpeg.demo.shelf import SHELF
 

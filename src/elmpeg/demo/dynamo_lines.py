@@ -6,9 +6,9 @@ from dataclasses import replace
 
 from elmpeg.core import line_edits, order_edits
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.line_parts import CarriedAxle, LengthReading, LineRoad, Shaft, SlopeReading, TravelReading
-from elmpeg.core.model import Build, with_item
-from elmpeg.core.survey import VEHICLE, Noted, Point, Reading, SheetFigure
+from elmpeg.core.build.document import Build, with_item
+from elmpeg.core.build.drivelines import CarriedAxle, LengthReading, LineRoad, Shaft, SlopeReading, TravelReading
+from elmpeg.core.build.survey import VEHICLE, Noted, Point, Reading, SheetFigure
 
 _MEASURED_TWICE = ("output", "carrier-joint", "lorry-pinion")
 _PEOPLE = ("Wil Adeyemi", "Sunniva Brekke")

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from lzma import LZMAError
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.model import Build
+from elmpeg.core.build.document import Build
 from elmpeg.formats import build_file, photographs
 from elmpeg.formats.photographs import Picture
 

@@ -10,7 +10,7 @@ from ezdxf.enums import TextEntityAlignment
 from ezdxf.lldxf.const import DXFError
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.hardware import PatternHole, Plate
+from elmpeg.core.build.hardware import PatternHole, Plate
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.plates import PlateGeometry
 

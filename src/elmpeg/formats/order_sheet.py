@@ -21,9 +21,9 @@ from reportlab.platypus import KeepInFrame, PageTemplate, Paragraph, Spacer, Tab
 from reportlab.platypus.doctemplate import BaseDocTemplate
 from reportlab.platypus.frames import Frame
 
+from elmpeg.core.build.document import Build
 from elmpeg.core.gauging import member_name
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
-from elmpeg.core.model import Build
 from elmpeg.core.ordering import OrderSheet, SheetLine
 
 FORMAT, VERSION = "elm-peg shaft order", 1

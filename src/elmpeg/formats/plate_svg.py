@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from xml.sax.saxutils import escape
 
-from elmpeg.core.hardware import Plate
+from elmpeg.core.build.hardware import Plate
 from elmpeg.core.plates import PlateGeometry
 from elmpeg.formats.dxf import TEXT_MM, marks_of
 

@@ -14,11 +14,11 @@ from typing import Literal, get_args
 from elmpeg.core import measuring_points, pointing
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import VEHICLE, Along, Depth, Edge, Got, Point, PointKind, Reading, Source
 from elmpeg.core.locating import surveyed
 from elmpeg.core.methods.measuring.typed_figures import parse_length
-from elmpeg.core.model import Build
 from elmpeg.core.pointing import Described
-from elmpeg.core.survey import VEHICLE, Along, Depth, Edge, Got, Point, PointKind, Reading, Source
 from elmpeg.formats.csv_table import Column, Head, LengthUnit, Line, Read, Reader, figure, refuse_unknown, table, written
 
 MOVED_MM = 0.05

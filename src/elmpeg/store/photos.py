@@ -8,7 +8,7 @@ import tempfile
 from pathlib import Path
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.model import Build
+from elmpeg.core.build.document import Build
 from elmpeg.formats.photographs import Picture
 
 NAME = re.compile(r"[0-9a-f]{24}\.(jpg|png|webp)")

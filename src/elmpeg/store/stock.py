@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import new_id
-from elmpeg.core.model import StackPiece
+from elmpeg.core.build.document import StackPiece
 from elmpeg.core.shelf import StockItem, require_item
 from elmpeg.store.database import Database
 from elmpeg.store.tables import Stock, StockUse, StoredBuild

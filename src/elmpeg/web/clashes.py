@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from elmpeg.core.model import Build
+from elmpeg.core.build.document import Build
 from elmpeg.store.builds import Conflict
 from elmpeg.web.showing import Show
 

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from elmpeg.core.base.errors import ElmPegError
-from elmpeg.core.model import Build
+from elmpeg.core.build.document import Build
 from elmpeg.core.solving import Cancelled, NoSolution, Progress, Solution
 
 MOST_JOBS = 40

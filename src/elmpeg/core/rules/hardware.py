@@ -5,11 +5,11 @@ from __future__ import annotations
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import Verdict, verdict_within
+from elmpeg.core.build.document import Mount, stack_of
+from elmpeg.core.build.hardware import Fastener
 from elmpeg.core.checks import Check, Family, Input, Remedy
-from elmpeg.core.hardware import Fastener
 from elmpeg.core.jointing import Section, section
 from elmpeg.core.methods.fastening.fasteners import SPANNER_DEEP_MM, ring_outside_mm, size_of, socket_outside_mm, thread
-from elmpeg.core.model import Mount, stack_of
 from elmpeg.core.rules.mounts import MountState
 from elmpeg.core.scene import Scene, assembly_of
 

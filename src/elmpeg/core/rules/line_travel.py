@@ -6,10 +6,10 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import deg, mm, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import verdict_within
+from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.carrying import Reach, heights_mm, reach_of
 from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.laying import Height, Lines, LineStep, axle_of, joint_max_deg, lengths_of, steps_at
-from elmpeg.core.line_parts import CarriedAxle, Driveline
 from elmpeg.core.methods.driveline.line_motion import LaidLine
 from elmpeg.core.rules.drafting import Draft, Steps
 from elmpeg.core.scene import Scene

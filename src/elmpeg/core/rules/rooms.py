@@ -6,9 +6,9 @@ from elmpeg.core.base.quantities import mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict, verdict_within
+from elmpeg.core.build.document import Room
 from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.methods.shapes.solids import Nearest, nearest
-from elmpeg.core.model import Room
 from elmpeg.core.rules.shifts import shift_remedy
 from elmpeg.core.scene import Scene
 

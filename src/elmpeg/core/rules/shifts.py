@@ -5,9 +5,9 @@ from __future__ import annotations
 from elmpeg.core.base.pose import pose_of
 from elmpeg.core.base.quantities import mm, words
 from elmpeg.core.base.vectors import Vec3, add
+from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.checks import Remedy
 from elmpeg.core.scene import Scene, root_of
-from elmpeg.core.survey import VEHICLE
 
 SLIGHT_MM = 0.05
 """Moves below this are not worth a word."""

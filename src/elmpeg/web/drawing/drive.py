@@ -9,11 +9,11 @@ from markupsafe import Markup
 
 from elmpeg.core.base.vectors import Vec3, add, scale, unit
 from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.evaluate import Evaluation
-from elmpeg.core.line_parts import Driveline
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine, traces
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, View, silhouette
-from elmpeg.core.model import Build
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.charts import Chart, Curve, plain
 from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet

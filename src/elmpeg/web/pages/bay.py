@@ -13,11 +13,11 @@ from elmpeg.core import edits
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
 from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.build.document import Build, Option
 from elmpeg.core.carrying import reach_of
 from elmpeg.core.checks import Check
 from elmpeg.core.evaluate import Evaluation, evaluate, placed_components
 from elmpeg.core.methods.shapes.solids import View
-from elmpeg.core.model import Build, Option
 from elmpeg.core.raised import Raised, raised
 from elmpeg.core.scene import assembly_of, pose_in, root_of
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page

@@ -9,9 +9,9 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.vectors import wrapped_deg
 from elmpeg.core.base.verdicts import verdict_within
+from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.gauging import GaugedJoint, gauged_joint
 from elmpeg.core.laying import laid_under_load, motions_under_load
-from elmpeg.core.line_parts import Driveline
 from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine
 from elmpeg.core.rules.lines import LineState

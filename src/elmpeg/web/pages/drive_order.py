@@ -7,10 +7,10 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import order_edits
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.drivelines import Driveline, GaugeZero, LengthReading, OrderState, ShaftOrder, SlopeReading, Stance
 from elmpeg.core.gauging import Member, member_name, members_of, readings_of
 from elmpeg.core.laying import lengths_of
-from elmpeg.core.line_parts import Driveline, GaugeZero, LengthReading, OrderState, ShaftOrder, SlopeReading, Stance
-from elmpeg.core.model import Build
 from elmpeg.core.order_edits import STATES
 from elmpeg.core.ordering import OrderSheet, shaft_pairs, sheet_of
 from elmpeg.formats import order_sheet

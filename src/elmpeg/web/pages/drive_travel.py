@@ -13,9 +13,9 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.base.vectors import norm
+from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.carrying import at_heights, heights_mm, reach_of, suspension_of
 from elmpeg.core.laying import LineStep, axle_of, laid_line, steps_at
-from elmpeg.core.line_parts import CarriedAxle, Driveline
 from elmpeg.core.methods.driveline.axle_travel import leaf_arm
 from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.methods.driveline.line_motion import driveline_motions

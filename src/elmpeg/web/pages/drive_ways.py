@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core import line_edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.memo import Kept
-from elmpeg.core.line_parts import Way
+from elmpeg.core.build.drivelines import Way
 from elmpeg.core.ways import WAYS, WayRow, best_way, way_now, ways_of
 from elmpeg.web.desk import Desk, Outcome, now
 from elmpeg.web.pages.drive_desk import drive_page, render

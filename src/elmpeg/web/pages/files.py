@@ -9,7 +9,7 @@ from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.model import Build
+from elmpeg.core.build.document import Build
 from elmpeg.formats import build_file, build_zip
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.pages import builds as builds_page

@@ -10,7 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core import edits, round_start, rounds
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.model import Build, Decision, FindingKind, Material, Measured, MeasuredPoint
+from elmpeg.core.build.document import Build, Decision, FindingKind, Material, Measured, MeasuredPoint
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import MINUS

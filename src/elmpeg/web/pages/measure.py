@@ -12,16 +12,16 @@ from elmpeg.core import measuring_points, pointing, slips
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.base.verdicts import Verdict, worst
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import VEHICLE, Along, Edge, Point, PointKind, Reading, Source
 from elmpeg.core.checks import Check
 from elmpeg.core.directions import can_lean, lean_deg
 from elmpeg.core.getting import AXES
 from elmpeg.core.locating import Located, surveyed
 from elmpeg.core.measuring_points import HangsOn, QuickLine, SecondEyes
 from elmpeg.core.methods.measuring.typed_figures import parse_length
-from elmpeg.core.model import Build
 from elmpeg.core.priorities import again_first
 from elmpeg.core.slips import Slip
-from elmpeg.core.survey import VEHICLE, Along, Edge, Point, PointKind, Reading, Source
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.drawing.survey import point_sheet
 from elmpeg.web.pages import photos

@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 
 from elmpeg.core.base.errors import FieldError, InputError
-from elmpeg.core.survey import DEFAULT_TOOLS
+from elmpeg.core.build.survey import DEFAULT_TOOLS
 from elmpeg.store.accounts import Units
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.security import PostedDesk, ReadDesk

@@ -8,8 +8,8 @@ from starlette.datastructures import UploadFile
 
 from elmpeg.core import reference
 from elmpeg.core.base.errors import MissingError
-from elmpeg.core.model import Build
-from elmpeg.core.survey import Photo
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import Photo
 from elmpeg.formats import photographs
 from elmpeg.web.desk import Desk, now
 from elmpeg.web.security import ReadDesk

@@ -11,9 +11,9 @@ from elmpeg.core import plates
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.quantities import capitalised
-from elmpeg.core.hardware import Plate, PlateHole
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.hardware import Plate, PlateHole
 from elmpeg.core.methods.fastening.fasteners import NAMES
-from elmpeg.core.model import Build
 from elmpeg.core.patterns import laid
 from elmpeg.core.plates import MATERIALS, PlateGeometry, plate_geometry
 from elmpeg.formats import dxf, plate_svg

@@ -10,9 +10,9 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core import measuring_points, pointing
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.build.survey import VEHICLE, Depth, Got, Point, Source
 from elmpeg.core.measuring_points import HangsOn
 from elmpeg.core.pointing import Described
-from elmpeg.core.survey import VEHICLE, Depth, Got, Point, Source
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.pages import measure
 from elmpeg.web.pages.measure import HOW_GOT, KINDS, SOURCES

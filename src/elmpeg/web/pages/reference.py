@@ -12,12 +12,12 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core import reference
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Unit
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import Datum, Levelling, LevelPlace, Noted, SheetKind, Tool, WitnessMark
 from elmpeg.core.methods.measuring.levelling import levelness
 from elmpeg.core.methods.measuring.typed_figures import parse_angle, parse_length
 from elmpeg.core.missing import missing
-from elmpeg.core.model import Build
 from elmpeg.core.reference import Moved
-from elmpeg.core.survey import Datum, Levelling, LevelPlace, Noted, SheetKind, Tool, WitnessMark
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.drawing.survey import level_sheet
 from elmpeg.web.pages import photos

@@ -12,10 +12,10 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import FREEDOMS
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import VEHICLE, Point, Reading
 from elmpeg.core.getting import AXES
-from elmpeg.core.model import Build
 from elmpeg.core.scene import Scene, assembly_of, pose_in
-from elmpeg.core.survey import VEHICLE, Point, Reading
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import MINUS

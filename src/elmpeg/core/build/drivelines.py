@@ -8,11 +8,11 @@ from __future__ import annotations
 from typing import Literal
 
 from elmpeg.core.base.record import record
+from elmpeg.core.build.survey import Source
 from elmpeg.core.methods.driveline.axle_travel import TravelKind
 from elmpeg.core.methods.driveline.joint_limits import LineUse
 from elmpeg.core.methods.driveline.joint_motion import JointKind
 from elmpeg.core.methods.driveline.shaft_tubes import TubeMaterial
-from elmpeg.core.survey import Source
 
 Arrangement = Literal["", "equal_opposite", "pointed", "two_piece"]
 """The school a line is laid out by: two equal and opposite joints, a double joint with the pinion pointed at it, or two

@@ -15,11 +15,9 @@ from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import Verdict
-from elmpeg.core.hardware import Around, Boxed, Bush, Chain, Fastener, Hanger, Hold, Layer, Match, Pattern, Plate
-from elmpeg.core.line_parts import DEFAULT_SERIES, CarriedAxle, Driveline, JointSeries, LengthReading, ShaftOrder, SlopeReading
-from elmpeg.core.methods.driveline.joint_limits import JointLimits, School
-from elmpeg.core.methods.shapes.solids import Solid
-from elmpeg.core.survey import (
+from elmpeg.core.build.drivelines import DEFAULT_SERIES, CarriedAxle, Driveline, JointSeries, LengthReading, ShaftOrder, SlopeReading
+from elmpeg.core.build.hardware import Around, Boxed, Bush, Chain, Fastener, Hanger, Hold, Layer, Match, Pattern, Plate
+from elmpeg.core.build.survey import (
     BY_EYE_DEG,
     BY_EYE_MM,
     DEFAULT_TOOLS,
@@ -34,6 +32,8 @@ from elmpeg.core.survey import (
     Tool,
     WitnessMark,
 )
+from elmpeg.core.methods.driveline.joint_limits import JointLimits, School
+from elmpeg.core.methods.shapes.solids import Solid
 
 Material = Literal["card", "board", "print", "tacked", "welded", "final"]
 FindingKind = Literal["fouls", "gap", "misaligned", "wrong hand", "cannot reach", "weak", "good"]

@@ -8,9 +8,9 @@ from __future__ import annotations
 from typing import Literal
 
 from elmpeg.core.base.record import record
+from elmpeg.core.build.survey import Axis3
 from elmpeg.core.methods.fastening.bolt_length import Parent
 from elmpeg.core.methods.fastening.fasteners import HeadKind
-from elmpeg.core.survey import Axis3
 
 Material = Literal["steel", "stainless", "aluminium", "cast_iron", "rubber", "plastic"]
 Hold = Literal["direct", "spacers", "bush", "bracket", "hanger", "boxed", "tapped", "weld_nut"]

@@ -1,0 +1,1 @@
+"""The build as a document: one module a subject, and the table of everything it lists."""
