@@ -17,7 +17,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit
 from elmpeg.core.methods.fastening.spacer_stacks import StockKind, best_stacks
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 from elmpeg.core.solving import freedoms_of, solve
 from elmpeg.core.ways import ways_of
 from elmpeg.demo import cairn

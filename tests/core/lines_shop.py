@@ -8,7 +8,7 @@ from elmpeg.core.base.pose import Pose
 from elmpeg.core.build.document import Build, Component, Mount, Option, Position
 from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, Driveline, LineJoint, LineRoad, Shaft
 from elmpeg.core.build.survey import VEHICLE, Datum, Point
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 
 UP, BACK = (0, 0, 1), (1, 0, 0)
 SHAFT = Shaft(76.0, 2.0, "steel", "27x80", "flange", "flange", 60.0, 50.0)

@@ -12,10 +12,10 @@ from elmpeg.core import pointing
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import angle_deg, unit
 from elmpeg.core.build.survey import LeanReading
-from elmpeg.core.directions import can_lean, direction_sd_deg, lean_deg, lean_of, leaning
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.laying import angles_in
 from elmpeg.core.pointing import Described
+from elmpeg.core.scene.axis_from_gauge import can_lean, direction_sd_deg, lean_deg, lean_of, leaning
+from elmpeg.core.scene.line_in_scene import angles_in
 from tests.core.lines_shop import build, scene
 
 

@@ -18,7 +18,7 @@ from elmpeg.core.doubt import doubt_of
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.rules.mounts import geometry_of
-from elmpeg.core.scene import Scene, assembly_of, root_of
+from elmpeg.core.scene.scene import Scene, assembly_of, root_of
 from elmpeg.demo import bookworm, cairn, dynamo
 
 CAIRN = cairn.build()

@@ -6,7 +6,7 @@ from dataclasses import replace
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 from elmpeg.demo import bookworm, cairn, dynamo
 
 BUILDS = (cairn.build(), bookworm.build(), dynamo.build())

@@ -8,10 +8,10 @@ from elmpeg.core import line_edits, order_edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import angle_deg, unit
 from elmpeg.core.build.drivelines import SlopeReading
-from elmpeg.core.directions import lean_deg
 from elmpeg.core.gauging import gauged_joint, members_of
-from elmpeg.core.laying import laid_line
 from elmpeg.core.line_edits import SaidJoint, SaidLine
+from elmpeg.core.scene.axis_from_gauge import lean_deg
+from elmpeg.core.scene.line_in_scene import laid_line
 from tests.core.lines_shop import build, scene
 
 SD = 0.1

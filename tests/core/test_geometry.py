@@ -11,10 +11,10 @@ from elmpeg.core.base.pose import FREEDOMS, Pose, placed
 from elmpeg.core.base.vectors import add, norm, scale, sub, unit
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import Datum, Point, Reading
-from elmpeg.core.locating import located
 from elmpeg.core.methods.fastening.mount_geometry import mount_geometry
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit
 from elmpeg.core.methods.shapes.solids import FIXED, Box, Cylinder, Extrusion, nearest, silhouette
+from elmpeg.core.scene.located_points import located
 
 mm = st.floats(-500, 500)
 vectors = st.tuples(mm, mm, mm)

@@ -11,7 +11,7 @@ from elmpeg.core.leaning import effect_of, leaning_stacks, taper_for, to_make, t
 from elmpeg.core.mount_edits import Made, with_layer, with_made, with_mount, without_layer, without_mount
 from elmpeg.core.reuse import hole_sets, with_seats
 from elmpeg.core.rules.hardware import section_of
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 from elmpeg.core.settling import settled
 from elmpeg.core.shelf import StockItem
 from elmpeg.demo import cairn

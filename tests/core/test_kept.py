@@ -9,7 +9,7 @@ from unittest import mock
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from elmpeg.core import edits, locating
+from elmpeg.core import edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.pose import Pose
@@ -18,7 +18,8 @@ from elmpeg.core.chains import link_mm
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.rules import crosschecks, plates
 from elmpeg.core.rules.mounts import geometry_of
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene import located_points
+from elmpeg.core.scene.scene import Scene
 from elmpeg.core.settling import mounts_of, settled
 from elmpeg.demo import bookworm, cairn
 
@@ -27,7 +28,7 @@ CAIRN = cairn.build()
 
 def afresh(build, option):
     """An evaluation with nothing kept from before."""
-    with mock.patch.object(locating, "_kept", Kept(1)), mock.patch.object(crosschecks, "_kept", Kept(1)), mock.patch.object(plates, "_kept", Kept(1)):  # fmt: skip
+    with mock.patch.object(located_points, "_kept", Kept(1)), mock.patch.object(crosschecks, "_kept", Kept(1)), mock.patch.object(plates, "_kept", Kept(1)):  # fmt: skip
         return evaluate(build, option)
 
 

@@ -13,16 +13,16 @@ from elmpeg.core.base.vectors import angle_deg, sub
 from elmpeg.core.build.document import Limits, Wheel
 from elmpeg.core.build.drivelines import LineJoint, TravelReading
 from elmpeg.core.build.survey import Point
-from elmpeg.core.carrying import at_heights, heights_mm, reach_of, suspension_of, wound_up
 from elmpeg.core.doubt import doubt_of
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.laying import Lines, angles_in, angles_of, laid_line, lengths_of, motions_under_load, steps_at
 from elmpeg.core.methods.driveline.axle_travel import through_travel
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, joint_bands, judged_rpm, speed_cap_deg
 from elmpeg.core.methods.driveline.line_motion import driveline_motion
 from elmpeg.core.methods.driveline.shaft_tubes import Tube, critical_rpm
 from elmpeg.core.raised import raised
 from elmpeg.core.rules.lines import line_checks
+from elmpeg.core.scene.carried_axle import at_heights, heights_mm, reach_of, suspension_of, wound_up
+from elmpeg.core.scene.line_in_scene import Lines, angles_in, angles_of, laid_line, lengths_of, motions_under_load, steps_at
 from elmpeg.core.undersides import below_axis_mm, clearance_at, lowest
 from elmpeg.formats import build_file
 from tests.core.lines_shop import SHAFT, build, road, scene

@@ -6,7 +6,7 @@ from elmpeg.core import measuring_points as measuring
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.survey import Reading
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.locating import located
+from elmpeg.core.scene.located_points import located
 from elmpeg.demo import cairn
 
 CAIRN = cairn.build()

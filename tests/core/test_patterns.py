@@ -18,7 +18,7 @@ from elmpeg.core.evaluate import evaluate
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit, wrong_ways
 from elmpeg.core.patterns import both_sides, from_distances, from_points, next_drill_mm, with_pattern, without_pattern
 from elmpeg.core.plates import plate_geometry, with_plate, without_plate
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 from elmpeg.demo import cairn
 
 SQUARE = ((0.0, 0.0), (120.0, 0.0), (120.0, 80.0), (20.0, 95.0))

@@ -8,9 +8,9 @@ import re
 import time
 import unittest
 
-from elmpeg.core.carrying import heights_mm
-from elmpeg.core.laying import steps_at
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.carried_axle import heights_mm
+from elmpeg.core.scene.line_in_scene import steps_at
+from elmpeg.core.scene.scene import Scene
 from tests.shop import TestShop
 from tests.web.test_words import plain
 

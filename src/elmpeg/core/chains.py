@@ -9,7 +9,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import Chain, ChainLink
 from elmpeg.core.methods.fastening.tolerance_stack import ChainBand, ChainPart, chain_band
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 
 
 @record

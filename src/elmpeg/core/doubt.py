@@ -13,7 +13,7 @@ from collections.abc import Callable, Mapping
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, any_perpendicular, cross, scale, turned, unit
 from elmpeg.core.checks import Bears, RestsOn
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 
 LEVEL_ROW = "\0level:"
 """Marks a levelling among the names of points, which cannot begin so."""

@@ -15,8 +15,8 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build, MountStack, Option, Position, StackPiece, find, with_option
 from elmpeg.core.methods.driveline.joint_limits import School
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
-from elmpeg.core.scene import Scene, pose_in, root_of
-from elmpeg.core.scene_mount_groups import hinge_mm, mount_groups
+from elmpeg.core.scene.mount_groups import hinge_mm, mount_groups
+from elmpeg.core.scene.scene import Scene, pose_in, root_of
 
 ORIGIN, FRONT, REAR = "origin", "front", "rear"
 """What a part may turn about besides one of its points."""

@@ -19,9 +19,7 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.document import Build, Mount, Option, stack_of
 from elmpeg.core.build.drivelines import Driveline
-from elmpeg.core.carrying import carried_at
 from elmpeg.core.checks import Check, Remedy, worst_first
-from elmpeg.core.laying import axle_of
 from elmpeg.core.priorities import measured_again
 from elmpeg.core.remedies import line_remedies
 from elmpeg.core.rules.crosschecks import cross_checks
@@ -31,7 +29,9 @@ from elmpeg.core.rules.mounts import MountChecks, MountState, mount_checks
 from elmpeg.core.rules.plates import plate_checks
 from elmpeg.core.rules.readings import reading_checks
 from elmpeg.core.rules.rooms import RoomState, room_check
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.carried_axle import carried_at
+from elmpeg.core.scene.line_in_scene import axle_of
+from elmpeg.core.scene.scene import Scene
 
 
 @record

@@ -17,9 +17,9 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import angle_deg
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import DRIVE_END, Driveline, GaugeZero, SlopeReading
-from elmpeg.core.directions import lean_deg, leaning
 from elmpeg.core.methods.driveline.line_motion import LaidLine, line_axes
 from elmpeg.core.methods.measuring.repeats import APART_SD, Together, together
+from elmpeg.core.scene.axis_from_gauge import lean_deg, leaning
 
 Member = tuple[str, str]
 """Joints' ids on either side of what a gauge is laid on: the first is empty at the drive end, the second at the driven end."""

@@ -15,10 +15,10 @@ from elmpeg.core.base.vectors import SHORTEST_DIRECTION, Vec3, norm, sub
 from elmpeg.core.build.document import Build, SolidRef
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.integrity_lines import line_problems
-from elmpeg.core.locating import bases_of
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Solid
-from elmpeg.core.scene import root_of
+from elmpeg.core.scene.located_points import bases_of
+from elmpeg.core.scene.scene import root_of
 
 LONGEST_NAME = 200
 LARGEST_FIGURE = 1e6

@@ -15,7 +15,7 @@ from elmpeg.core.edits import placed_at
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
 from elmpeg.core.rules.mounts import fixed_in_gap_mm
-from elmpeg.core.scene import Scene, assembly_of, root_of
+from elmpeg.core.scene.scene import Scene, assembly_of, root_of
 from elmpeg.core.settling import mounts_of, settled
 from elmpeg.core.shelf import MOST_IN_A_STACK, ShelfStack, StockItem, left_for
 

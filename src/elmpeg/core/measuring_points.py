@@ -10,11 +10,11 @@ from elmpeg.core.base.naming import new_id
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build, find, with_item
 from elmpeg.core.build.survey import LeanReading, Point, Reading, Source
-from elmpeg.core.directions import can_lean, lean_of, leaning
-from elmpeg.core.getting import AXES
-from elmpeg.core.locating import bases_of
 from elmpeg.core.methods.measuring.repeats import APART_SD, with_dropped
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, parse_length
+from elmpeg.core.scene.axis_from_gauge import can_lean, lean_of, leaning
+from elmpeg.core.scene.located_points import bases_of
+from elmpeg.core.scene.point_from_readings import AXES
 
 SHORTEST_REASON = 3
 LONGEST_NOTE = 200

@@ -5,8 +5,8 @@ from __future__ import annotations
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build, Stage
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.locating import Survey, surveyed
-from elmpeg.core.scene import root_of
+from elmpeg.core.scene.located_points import Survey, surveyed
+from elmpeg.core.scene.scene import root_of
 
 FEWEST_ON_PART = 3
 """Points that fix where a part sits."""

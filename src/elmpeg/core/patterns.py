@@ -15,8 +15,8 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import CentreDistance, Pattern, PatternHole
-from elmpeg.core.locating import surveyed
 from elmpeg.core.methods.fastening.pattern_fit import Flat, Hole, PatternFit, Stud, pattern_fit
+from elmpeg.core.scene.located_points import surveyed
 
 Array = NDArray[np.float64]
 

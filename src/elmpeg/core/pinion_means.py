@@ -12,7 +12,7 @@ from elmpeg.core.base.vectors import Vec3, add, norm, sub
 from elmpeg.core.build.drivelines import CarriedAxle, ControlLink
 from elmpeg.core.methods.driveline.shaft_tubes import perch_rise_mm
 from elmpeg.core.methods.fastening.fasteners import thread
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 
 LEAST_ENGAGED_D = 1.0
 """Thread left in a steel rod end, in its diameters: the usual least for steel in steel."""

@@ -15,7 +15,7 @@ from elmpeg.core.build.survey import VEHICLE, Point, Reading
 from elmpeg.core.measuring_points import with_readings
 from elmpeg.core.methods.measuring.rigid_fit import FEWEST_POINTS, rigid_fit, suspicion
 from elmpeg.core.rules.crosschecks import sightings
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 
 SUSPECT_ABOVE_MM = 2.0
 """Points that agree better than this with one position are not suspected."""

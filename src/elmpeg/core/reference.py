@@ -12,8 +12,8 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, norm, sub
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import Datum, Levelling, LevelPlace, Noted, Photo, Reading, SheetFigure, SheetKind, Tool, WitnessMark
-from elmpeg.core.locating import surveyed
 from elmpeg.core.methods.measuring.levelling import levelness
+from elmpeg.core.scene.located_points import surveyed
 
 LEAST_SD_DEG = 0.02
 """Nobody knows better how a vehicle stands: tyres, stands and floor give."""

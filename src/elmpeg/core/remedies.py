@@ -18,11 +18,11 @@ from elmpeg.core.base.verdicts import margin_within
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.checks import Remedy
-from elmpeg.core.laying import angles_in, axle_of
 from elmpeg.core.methods.driveline.joint_limits import JointBand
 from elmpeg.core.pinion_means import means_of
-from elmpeg.core.scene import Scene, root_of
-from elmpeg.core.scene_mount_groups import mount_groups, rear_raiser
+from elmpeg.core.scene.line_in_scene import angles_in, axle_of
+from elmpeg.core.scene.mount_groups import mount_groups, rear_raiser
+from elmpeg.core.scene.scene import Scene, root_of
 
 MOST_RISE_MM = 80.0
 STEP_RISE_MM = 0.5

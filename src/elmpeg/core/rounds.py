@@ -29,7 +29,7 @@ from elmpeg.core.build.document import (
 )
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspicion
-from elmpeg.core.scene import Scene, assembly_of, root_of
+from elmpeg.core.scene.scene import Scene, assembly_of, root_of
 
 BEYOND_SD = 2.0
 """A difference counts as real above this many standard deviations of prediction and reading together."""

@@ -6,9 +6,9 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Along, Point
-from elmpeg.core.locating import surveyed
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.methods.shapes.solids import bounds_mm
+from elmpeg.core.scene.located_points import surveyed
 
 INCH = float(MM_PER_INCH)
 ROOM_SHARE, ROOM_MM = 0.25, 250.0

@@ -32,8 +32,8 @@ from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.rules.drafting import Judged
 from elmpeg.core.rules.lines import judged
 from elmpeg.core.rules.lines import told as told_of
-from elmpeg.core.scene import Scene, root_of
-from elmpeg.core.scene_mount_groups import mount_groups, rear_raiser
+from elmpeg.core.scene.mount_groups import mount_groups, rear_raiser
+from elmpeg.core.scene.scene import Scene, root_of
 
 FreedomKind = Literal["tail", "height", "sideways", "pinion", "carrier_height", "carrier_sideways"]
 MOST_TOGETHER = 3

@@ -17,13 +17,13 @@ from elmpeg.core.build.document import Build, Option
 from elmpeg.core.build.drivelines import Driveline, LineJoint, Shaft, Way
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.checks import Check
-from elmpeg.core.laying import laid_line, lengths_of, motions_under_load
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion
 from elmpeg.core.methods.driveline.shaft_tubes import Road
 from elmpeg.core.rules.lines import LineState, line_checks
 from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.line_in_scene import laid_line, lengths_of, motions_under_load
+from elmpeg.core.scene.scene import Scene
 from elmpeg.core.undersides import lowest
 
 WAYS: tuple[Way, ...] = get_args(Way)

@@ -16,9 +16,9 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Along, Depth, Edge, Got, Point, PointKind, Reading, Source
-from elmpeg.core.locating import surveyed
 from elmpeg.core.methods.measuring.typed_figures import parse_length
 from elmpeg.core.pointing import Described
+from elmpeg.core.scene.located_points import surveyed
 from elmpeg.formats.csv_table import Column, Head, LengthUnit, Line, Read, Reader, figure, refuse_unknown, table, written
 
 MOVED_MM = 0.05

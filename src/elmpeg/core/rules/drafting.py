@@ -8,7 +8,7 @@ from typing import Generic, TypeVar
 
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.checks import Check, Remedy
-from elmpeg.core.laying import Height, LineAt, LineStep
+from elmpeg.core.scene.line_in_scene import Height, LineAt, LineStep
 
 Steps = Mapping[Height, LineStep]
 """A line at the heights of its axle that some drafts ask for, ride height among them."""

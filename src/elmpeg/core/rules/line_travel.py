@@ -7,12 +7,12 @@ from elmpeg.core.base.quantities import deg, mm, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
-from elmpeg.core.carrying import Reach, heights_mm, reach_of
 from elmpeg.core.checks import Check, Input, Remedy
-from elmpeg.core.laying import Height, Lines, LineStep, axle_of, joint_max_deg, lengths_of, steps_at
 from elmpeg.core.methods.driveline.line_motion import LaidLine
 from elmpeg.core.rules.drafting import Draft, Steps
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.carried_axle import Reach, heights_mm, reach_of
+from elmpeg.core.scene.line_in_scene import Height, Lines, LineStep, axle_of, joint_max_deg, lengths_of, steps_at
+from elmpeg.core.scene.scene import Scene
 
 JUDGED_STEPS = 9
 """Heights at which a line is judged; the joints' extremes lie at the ends of travel, slip may turn back within."""

@@ -11,7 +11,7 @@ from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.doubt import Doubt, caveat, doubt_of
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry
 from elmpeg.core.rules.shifts import shift_remedy
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 
 
 @record

@@ -14,7 +14,7 @@ from elmpeg.core.methods.fastening.pattern_fit import pattern_fit
 from elmpeg.core.patterns import holes_of, next_drill_mm, studs_of
 from elmpeg.core.plates import Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
 from elmpeg.core.rules.hardware import EDGE_LEAST, EDGE_LIKED
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 
 KEPT = 8
 OTHER_HAND_MM = 0.5

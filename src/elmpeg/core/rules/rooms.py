@@ -10,7 +10,7 @@ from elmpeg.core.build.document import Room
 from elmpeg.core.checks import Check, Input, Remedy
 from elmpeg.core.methods.shapes.solids import Nearest, nearest
 from elmpeg.core.rules.shifts import shift_remedy
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 
 
 @record

@@ -13,7 +13,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.evaluate import Evaluation, PlacedComponent
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, View, silhouette
-from elmpeg.core.scene import assembly_of, root_of
+from elmpeg.core.scene.scene import assembly_of, root_of
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.labels import HARD, SOFT, Label, PlacedLabel, Sheet
 from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length

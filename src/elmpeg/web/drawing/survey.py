@@ -7,8 +7,8 @@ from markupsafe import Markup
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Levelling, Point
-from elmpeg.core.locating import bases_of, surveyed
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
+from elmpeg.core.scene.located_points import bases_of, surveyed
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.bay import VIEW_NAMES
 from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet

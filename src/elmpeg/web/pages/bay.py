@@ -14,12 +14,12 @@ from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build, Option
-from elmpeg.core.carrying import reach_of
 from elmpeg.core.checks import Check
 from elmpeg.core.evaluate import Evaluation, evaluate, placed_components
 from elmpeg.core.methods.shapes.solids import View
 from elmpeg.core.raised import Raised, raised
-from elmpeg.core.scene import assembly_of, pose_in, root_of
+from elmpeg.core.scene.carried_axle import reach_of
+from elmpeg.core.scene.scene import assembly_of, pose_in, root_of
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page
 from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS, BayScene, Ghost, draw
 from elmpeg.web.drawing.projection import Window

@@ -12,7 +12,7 @@ from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.build.document import Build, Option, Round
 from elmpeg.core.checks import Check
 from elmpeg.core.evaluate import Evaluation
-from elmpeg.core.scene import pose_in
+from elmpeg.core.scene.scene import pose_in
 from elmpeg.store.builds import Conflict, Step
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.pages import show_stage

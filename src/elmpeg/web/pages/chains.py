@@ -14,7 +14,7 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.hardware import Chain, ChainLink
 from elmpeg.core.build.survey import Axis3
 from elmpeg.core.chains import ChainResult, chain_result
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.pages.mounts import TABS
 from elmpeg.web.security import ChangeDesk, ReadDesk

@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from elmpeg.core import measuring_points
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.survey import VEHICLE, LeanReading, Point
-from elmpeg.core.directions import can_lean, lean_deg
+from elmpeg.core.scene.axis_from_gauge import can_lean, lean_deg
 from elmpeg.web.desk import Desk, Outcome, now
 from elmpeg.web.pages.gauge_fields import is_about_a_kept_reading, set_aside_because, signed_slope_deg
 from elmpeg.web.pages.measure import page

@@ -12,7 +12,7 @@ from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.build.drivelines import Arrangement, Driveline
 from elmpeg.core.checks import Check
 from elmpeg.core.rules.lines import LineState
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page
 from elmpeg.web.showing import MINUS
 

@@ -14,11 +14,11 @@ from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.build.document import Build, Position
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.laying import axle_of
 from elmpeg.core.mending import Effect, Mend, effects_of, mends_of
 from elmpeg.core.methods.driveline.fork_phasing import Phasing, best_phases, ripple_with
 from elmpeg.core.pinion_means import means_of
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.line_in_scene import axle_of
+from elmpeg.core.scene.scene import Scene
 from elmpeg.core.solving import Freedom, NoSolution, Progress, Solution, freedoms_of, solve
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.jobs import Job

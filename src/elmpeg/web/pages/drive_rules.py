@@ -11,8 +11,8 @@ from elmpeg.core import edits, line_edits
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.drivelines import JointSeries
-from elmpeg.core.laying import laid_line
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, School, joint_bands, judged_rpm, speed_cap_deg
+from elmpeg.core.scene.line_in_scene import laid_line
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.pages.drive_desk import ARRANGEMENTS, Fields, angle, drive_page, figure, length, render
 from elmpeg.web.security import LeadDesk, ReadDesk

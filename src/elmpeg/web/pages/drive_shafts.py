@@ -11,10 +11,10 @@ from elmpeg.core import line_edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build, Option, with_item
 from elmpeg.core.build.drivelines import Driveline, LineRoad, Shaft
-from elmpeg.core.laying import laid_line, lengths_of
 from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, critical_rpm, mass_kg
 from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.line_in_scene import laid_line, lengths_of
+from elmpeg.core.scene.scene import Scene
 from elmpeg.core.undersides import clearance_at, lowest
 from elmpeg.core.ways import TRIAL_SHAFT
 from elmpeg.web.desk import Desk, Outcome

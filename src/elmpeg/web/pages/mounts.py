@@ -23,7 +23,7 @@ from elmpeg.core.methods.fastening.fasteners import NAMES, STANDARDS, HeadKind
 from elmpeg.core.mount_edits import Made
 from elmpeg.core.rules.hardware import section_of
 from elmpeg.core.rules.mounts import MountState
-from elmpeg.core.scene import Scene, root_of
+from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.shelf import ShelfStack, StockItem, bolt_lengths_mm
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page
 from elmpeg.web.drawing.joint import joint_drawing, printed_scale

@@ -9,7 +9,7 @@ from elmpeg.core import reuse
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.pages.mounts import TABS
 from elmpeg.web.security import ChangeDesk, ReadDesk

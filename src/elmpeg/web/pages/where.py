@@ -14,8 +14,8 @@ from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Point, Reading
-from elmpeg.core.getting import AXES
-from elmpeg.core.scene import Scene, assembly_of, pose_in
+from elmpeg.core.scene.point_from_readings import AXES
+from elmpeg.core.scene.scene import Scene, assembly_of, pose_in
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import MINUS

@@ -17,10 +17,10 @@ from elmpeg.core.base.pose import Rotation, rotate
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, norm, scale, sub
 from elmpeg.core.build.survey import Axis3, Levelling, Point, Reading, Tool
-from elmpeg.core.directions import direction_sd_deg
 from elmpeg.core.methods.measuring.repeats import APART_SD
 from elmpeg.core.methods.measuring.tape_distances import FEWEST_READINGS, Known, Status, Tape, TapedPoint, taped_point
-from elmpeg.core.tilting import LEVEL, tilt_slopes, turn_of
+from elmpeg.core.scene.axis_from_gauge import direction_sd_deg
+from elmpeg.core.scene.gravity import LEVEL, tilt_slopes, turn_of
 
 Matrix = NDArray[np.float64]
 

@@ -10,7 +10,7 @@ from elmpeg.core.base.pose import Pose, pose_of, turned_about
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, mean
 from elmpeg.core.build.document import Mount
-from elmpeg.core.scene import Scene, assembly_of, root_of
+from elmpeg.core.scene.scene import Scene, assembly_of, root_of
 
 TOGETHER_MM = 150.0
 """Mounts within this length of the foremost one count as the front mounts."""

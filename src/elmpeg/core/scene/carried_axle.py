@@ -18,7 +18,7 @@ from elmpeg.core.build.drivelines import CarriedAxle
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.driveline.axle_travel import AxleMove, Leaf, Link, SidePoint, Suspension, axle_moves
 from elmpeg.core.methods.measuring.repeats import Together, together
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.scene import Scene
 
 STEPS = 41
 """Heights from full droop to full bump at which travel is shown."""

@@ -16,7 +16,6 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import angle_deg, dot, norm, scale, sub
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
-from elmpeg.core.carrying import suspension_of, wound_up
 from elmpeg.core.methods.driveline.axle_travel import AxleMove, Suspension, axle_moves
 from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.methods.driveline.joint_motion import Array
@@ -31,7 +30,8 @@ from elmpeg.core.methods.driveline.line_motion import (
     line_axes,
     run_figures,
 )
-from elmpeg.core.scene import Scene
+from elmpeg.core.scene.carried_axle import suspension_of, wound_up
+from elmpeg.core.scene.scene import Scene
 
 Height = tuple[float, float]
 """Rise of an axle's centre from ride height, mm, and its roll, deg."""

@@ -18,8 +18,8 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import Point
-from elmpeg.core.getting import Fix, fixed
-from elmpeg.core.tilting import NO_LEVEL_SD_DEG
+from elmpeg.core.scene.gravity import NO_LEVEL_SD_DEG
+from elmpeg.core.scene.point_from_readings import Fix, fixed
 
 Matrix = NDArray[np.float64]
 Rows = tuple[Vec3, Vec3, Vec3]

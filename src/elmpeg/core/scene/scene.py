@@ -7,8 +7,8 @@ from elmpeg.core.base.pose import Placed, Pose, compose, placed
 from elmpeg.core.base.vectors import Vec3, add
 from elmpeg.core.build.document import Build, Component, Option, SolidRef
 from elmpeg.core.build.survey import VEHICLE, Point
-from elmpeg.core.locating import Located, Rows, surveyed
 from elmpeg.core.methods.shapes.solids import FIXED, Solid
+from elmpeg.core.scene.located_points import Located, Rows, surveyed
 
 
 class Scene:
