@@ -10,7 +10,7 @@ from elmpeg.core.build.document import Position
 from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, JointSeries, LengthReading, TravelReading
 from elmpeg.core.build.survey import Point
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.integrity import problems, require_sound
+from elmpeg.core.integrity.sound import problems, require_sound
 from elmpeg.core.line_edits import SaidJoint, SaidLine
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from tests.core.lines_shop import SHAFT, build

@@ -11,7 +11,7 @@ from elmpeg.core.base.vectors import add
 from elmpeg.core.build.document import Component, Measured, MeasuredPoint, Mount, Option, Position, Room, SolidRef
 from elmpeg.core.build.survey import Point
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.integrity import problems, require_sound
+from elmpeg.core.integrity.sound import problems, require_sound
 from elmpeg.core.methods.shapes.solids import Box
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF

@@ -7,7 +7,7 @@ from html.parser import HTMLParser
 from itertools import cycle
 from urllib.parse import urldefrag, urlsplit
 
-from elmpeg.core.integrity import require_sound
+from elmpeg.core.integrity.sound import require_sound
 from tests.shop import TestShop
 
 MARKUP = "<script>alert(1)</script>'\"&"

@@ -25,7 +25,7 @@ from elmpeg.core.build.drivelines import (
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.edits import with_duplicate
 from elmpeg.core.gauging import members_of
-from elmpeg.core.integrity_lines import line_problems
+from elmpeg.core.integrity.lines import line_problems
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, LineUse
 from elmpeg.core.methods.driveline.joint_motion import JointKind
 from elmpeg.core.methods.measuring.repeats import with_dropped

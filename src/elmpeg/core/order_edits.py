@@ -10,7 +10,7 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.drivelines import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading
 from elmpeg.core.gauging import members_of
-from elmpeg.core.integrity_lines import STEEPEST_DEG
+from elmpeg.core.integrity.lines import STEEPEST_DEG
 from elmpeg.core.methods.measuring.repeats import with_dropped
 from elmpeg.core.ordering import shaft_pairs, sheet_of
 

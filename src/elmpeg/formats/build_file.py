@@ -19,7 +19,7 @@ from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.calc.registry import explained
-from elmpeg.core.integrity import require_sound
+from elmpeg.core.integrity.sound import require_sound
 
 FORMAT = "elm-peg build"
 VERSION = 4

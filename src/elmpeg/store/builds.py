@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import new_id
 from elmpeg.core.build.document import Build
-from elmpeg.core.integrity import require_sound
+from elmpeg.core.integrity.sound import require_sound
 from elmpeg.formats import build_file
 from elmpeg.store.database import Database
 from elmpeg.store.merge import Clash, merged, only_adds

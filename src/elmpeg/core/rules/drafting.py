@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.checks import Check, Remedy
-from elmpeg.core.scene.line_in_scene import Height, LineAt, LineStep
+from elmpeg.core.scene.line_in_scene import LineAt, Steps
 
-Steps = Mapping[Height, LineStep]
-"""A line at the heights of its axle that some drafts ask for, ride height among them."""
 Asked = TypeVar("Asked", LineAt, Steps)
 
 

@@ -22,11 +22,11 @@ from elmpeg.core.doubt import caveat, doubt_of_many
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine, RunFigures
-from elmpeg.core.rules.drafting import Draft, Judged, Steps
+from elmpeg.core.rules.drafting import Draft, Judged
 from elmpeg.core.rules.line_travel import NOT_ASKED, RunsThrough, Through, travel_drafts
 from elmpeg.core.rules.shaft_speed import ground_drafts, speed_drafts
 from elmpeg.core.scene.carried_axle import carried_at
-from elmpeg.core.scene.line_in_scene import LineAt, Lines, axle_of, lines_at, load_turns_deg, motion_at_rest
+from elmpeg.core.scene.line_in_scene import LineAt, Lines, Steps, axle_of, lines_at, load_turns_deg, motion_at_rest
 from elmpeg.core.scene.scene import Scene
 
 TURN_WORTH_DEG = 1.0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from functools import lru_cache
 from itertools import pairwise
@@ -236,3 +237,7 @@ def motions_under_load(scene: Scene, line: Driveline) -> tuple[DrivelineMotion, 
 
 def _rpm(build: Build, line: Driveline) -> float:
     return judged_rpm(line.rpm, build.limits.school, build.limits.joints, line.use)
+
+
+Steps = Mapping[Height, LineStep]
+"""A line at the heights of its axle that some drafts ask for, ride height among them."""

@@ -14,7 +14,7 @@ from elmpeg.core.base.naming import ID
 from elmpeg.core.base.vectors import SHORTEST_DIRECTION, Vec3, norm, sub
 from elmpeg.core.build.document import Build, SolidRef
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.integrity_lines import line_problems
+from elmpeg.core.integrity.lines import line_problems
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Solid
 from elmpeg.core.scene.located_points import bases_of

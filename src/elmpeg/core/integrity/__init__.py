@@ -1,0 +1,1 @@
+"""What must be true of a build before it is kept."""
