@@ -19,8 +19,8 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.document import Build, Mount, Option, stack_of
 from elmpeg.core.build.drivelines import Driveline
-from elmpeg.core.checks import Check, Remedy, worst_first
-from elmpeg.core.priorities import measured_again
+from elmpeg.core.judging.checks import Check, Remedy, worst_first
+from elmpeg.core.judging.measure_next import measured_again
 from elmpeg.core.remedies import line_remedies
 from elmpeg.core.rules.crosschecks import cross_checks
 from elmpeg.core.rules.hardware import hardware_checks

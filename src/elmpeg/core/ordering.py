@@ -17,8 +17,8 @@ from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline, LengthReading, OrderFigure, ShaftOrder, SlopeReading
 from elmpeg.core.build.survey import Point
-from elmpeg.core.doubt import doubt_of
 from elmpeg.core.gauging import gauged_joint, readings_of
+from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.methods.measuring.repeats import APART_SD, ENOUGH, together
 from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene.carried_axle import carried_at, reach_of, travel_read

@@ -17,7 +17,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import margin_within
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.checks import Remedy
+from elmpeg.core.judging.checks import Remedy
 from elmpeg.core.methods.driveline.joint_limits import JointBand
 from elmpeg.core.pinion_means import means_of
 from elmpeg.core.scene.line_in_scene import angles_in, axle_of

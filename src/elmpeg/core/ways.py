@@ -16,7 +16,7 @@ from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.build.document import Build, Option
 from elmpeg.core.build.drivelines import Driveline, LineJoint, Shaft, Way
 from elmpeg.core.build.survey import VEHICLE, Point
-from elmpeg.core.checks import Check
+from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion
 from elmpeg.core.methods.driveline.shaft_tubes import Road

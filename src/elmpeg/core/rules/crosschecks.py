@@ -12,8 +12,8 @@ from elmpeg.core.base.vectors import Vec3, norm
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, FrameBay, Pair, Point, Span
-from elmpeg.core.checks import Check, Family, Input, Remedy
-from elmpeg.core.doubt import caveat, doubt_of
+from elmpeg.core.judging.checks import Check, Family, Input, Remedy
+from elmpeg.core.judging.doubt import caveat, doubt_of
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.methods.measuring.tape_network import NetworkFit, Node, Strut, network_fit
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH

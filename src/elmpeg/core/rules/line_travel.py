@@ -7,9 +7,9 @@ from elmpeg.core.base.quantities import deg, mm, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
-from elmpeg.core.checks import Check, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy
+from elmpeg.core.judging.drafts import Draft
 from elmpeg.core.methods.driveline.line_motion import LaidLine
-from elmpeg.core.rules.drafting import Draft
 from elmpeg.core.scene.carried_axle import Reach, heights_mm, reach_of
 from elmpeg.core.scene.line_in_scene import Height, Lines, LineStep, Steps, axle_of, joint_max_deg, lengths_of, steps_at
 from elmpeg.core.scene.scene import Scene

@@ -17,12 +17,12 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict, margin_within, verdict_within
 from elmpeg.core.build.document import Build, Limits
 from elmpeg.core.build.drivelines import Driveline
-from elmpeg.core.checks import Check, Input, Remedy, RestsOn
-from elmpeg.core.doubt import caveat, doubt_of_many
+from elmpeg.core.judging.checks import Check, Input, Remedy, RestsOn
+from elmpeg.core.judging.doubt import caveat, doubt_of_many
+from elmpeg.core.judging.drafts import Draft, Judged
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine, RunFigures
-from elmpeg.core.rules.drafting import Draft, Judged
 from elmpeg.core.rules.line_travel import NOT_ASKED, RunsThrough, Through, travel_drafts
 from elmpeg.core.rules.shaft_speed import ground_drafts, speed_drafts
 from elmpeg.core.scene.carried_axle import carried_at

@@ -7,8 +7,8 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, scale, unit
 from elmpeg.core.base.verdicts import Verdict, verdict_within, worst
 from elmpeg.core.build.document import Build, Mount, stack_of
-from elmpeg.core.checks import Check, Input, Remedy
-from elmpeg.core.doubt import Doubt, caveat, doubt_of
+from elmpeg.core.judging.checks import Check, Input, Remedy
+from elmpeg.core.judging.doubt import Doubt, caveat, doubt_of
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry
 from elmpeg.core.rules.shifts import shift_remedy
 from elmpeg.core.scene.scene import Scene

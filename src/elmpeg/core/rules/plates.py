@@ -8,7 +8,7 @@ from elmpeg.core.base.quantities import Words, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.hardware import Chain, Match, Plate
 from elmpeg.core.chains import chain_result
-from elmpeg.core.checks import Check, Family, Input, Remedy
+from elmpeg.core.judging.checks import Check, Family, Input, Remedy
 from elmpeg.core.methods.fastening.fasteners import size_of, thread
 from elmpeg.core.methods.fastening.pattern_fit import pattern_fit
 from elmpeg.core.patterns import holes_of, next_drill_mm, studs_of

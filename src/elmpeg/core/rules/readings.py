@@ -5,7 +5,7 @@ from __future__ import annotations
 from elmpeg.core.base.quantities import deg, mm, words
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.survey import Point
-from elmpeg.core.checks import Check, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy
 from elmpeg.core.scene.axis_from_gauge import lean_of
 from elmpeg.core.scene.point_from_readings import UNMEASURED_SD_MM, Disagreement
 from elmpeg.core.scene.scene import Scene

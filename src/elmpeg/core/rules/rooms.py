@@ -7,7 +7,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.document import Room
-from elmpeg.core.checks import Check, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy
 from elmpeg.core.methods.shapes.solids import Nearest, nearest
 from elmpeg.core.rules.shifts import shift_remedy
 from elmpeg.core.scene.scene import Scene

@@ -5,9 +5,9 @@ from __future__ import annotations
 from elmpeg.core.base.quantities import Quantity, mm, words
 from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.build.drivelines import Driveline, Shaft
-from elmpeg.core.checks import Check, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy
+from elmpeg.core.judging.drafts import Draft
 from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, critical_rpm
-from elmpeg.core.rules.drafting import Draft
 from elmpeg.core.scene.line_in_scene import LineAt, lengths_of
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.undersides import lowest

@@ -6,7 +6,7 @@ from elmpeg.core.base.pose import pose_of
 from elmpeg.core.base.quantities import mm, words
 from elmpeg.core.base.vectors import Vec3, add
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.checks import Remedy
+from elmpeg.core.judging.checks import Remedy
 from elmpeg.core.scene.scene import Scene, root_of
 
 SLIGHT_MM = 0.05

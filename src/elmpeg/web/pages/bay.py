@@ -14,8 +14,8 @@ from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build, Option
-from elmpeg.core.checks import Check
 from elmpeg.core.evaluate import Evaluation, evaluate, placed_components
+from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.shapes.solids import View
 from elmpeg.core.raised import Raised, raised
 from elmpeg.core.scene.carried_axle import reach_of

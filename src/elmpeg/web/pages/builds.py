@@ -10,8 +10,8 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core import edits
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.build.document import Build, Option, Round
-from elmpeg.core.checks import Check
 from elmpeg.core.evaluate import Evaluation
+from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.scene import pose_in
 from elmpeg.store.builds import Conflict, Step
 from elmpeg.web.desk import Desk, Outcome, build_page

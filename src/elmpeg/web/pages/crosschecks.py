@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core import pointing
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.survey import VEHICLE, Span
-from elmpeg.core.checks import Family
+from elmpeg.core.judging.checks import Family
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import MINUS

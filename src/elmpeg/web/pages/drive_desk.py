@@ -10,7 +10,7 @@ from fastapi.responses import HTMLResponse
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.build.drivelines import Arrangement, Driveline
-from elmpeg.core.checks import Check
+from elmpeg.core.judging.checks import Check
 from elmpeg.core.rules.lines import LineState
 from elmpeg.core.scene.scene import Scene
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page

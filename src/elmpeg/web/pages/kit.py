@@ -9,7 +9,7 @@ from fastapi.responses import Response
 
 from elmpeg.core.base.quantities import deg, mm, words
 from elmpeg.core.base.verdicts import Verdict
-from elmpeg.core.checks import Check, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy
 from elmpeg.web.drawing.charts import Chart, Curve, Mark, plain
 from elmpeg.web.pages.bay import Row
 from elmpeg.web.security import ReadDesk

@@ -14,10 +14,10 @@ from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Along, Edge, Point, PointKind, Reading, Source
-from elmpeg.core.checks import Check
+from elmpeg.core.judging.checks import Check
+from elmpeg.core.judging.measure_next import again_first
 from elmpeg.core.measuring_points import HangsOn, QuickLine, SecondEyes
 from elmpeg.core.methods.measuring.typed_figures import parse_length
-from elmpeg.core.priorities import again_first
 from elmpeg.core.scene.axis_from_gauge import can_lean, lean_deg
 from elmpeg.core.scene.located_points import Located, surveyed
 from elmpeg.core.scene.point_from_readings import AXES

@@ -15,8 +15,8 @@ from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.build.document import Build, Mount, MountStack, stack_of
 from elmpeg.core.build.hardware import Around, BoltEnd, Boxed, Bush, Fastener, Hanger, Hold, Layer, Material
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.checks import Check, worst_first
 from elmpeg.core.jointing import Section
+from elmpeg.core.judging.checks import Check, worst_first
 from elmpeg.core.leaning import LEANINGS, Effect, Leaning, Taper, taper_for
 from elmpeg.core.methods.fastening.bolt_length import Parent
 from elmpeg.core.methods.fastening.fasteners import NAMES, STANDARDS, HeadKind

@@ -12,7 +12,7 @@ from collections.abc import Callable, Mapping
 
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, any_perpendicular, cross, scale, turned, unit
-from elmpeg.core.checks import Bears, RestsOn
+from elmpeg.core.judging.checks import Bears, RestsOn
 from elmpeg.core.scene.scene import Scene
 
 LEVEL_ROW = "\0level:"

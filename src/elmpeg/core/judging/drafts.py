@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from elmpeg.core.base.quantities import Unit
-from elmpeg.core.checks import Check, Remedy
+from elmpeg.core.judging.checks import Check, Remedy
 from elmpeg.core.scene.line_in_scene import LineAt, Steps
 
 Asked = TypeVar("Asked", LineAt, Steps)

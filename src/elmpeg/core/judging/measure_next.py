@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from elmpeg.core.base.quantities import words
 from elmpeg.core.base.record import record
-from elmpeg.core.checks import Check, Remedy
+from elmpeg.core.judging.checks import Check, Remedy
 
 CLOSE_SD = 2.0
 """A check whose margin is below so many of its standard deviations is too close to call."""

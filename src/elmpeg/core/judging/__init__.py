@@ -1,0 +1,1 @@
+"""What a check is, how its doubt is found, and what to measure next."""
