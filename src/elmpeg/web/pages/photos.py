@@ -6,10 +6,10 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 from starlette.datastructures import UploadFile
 
-from elmpeg.core import reference
 from elmpeg.core.base.errors import MissingError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import Photo
+from elmpeg.core.stages.reference import reference_edits
 from elmpeg.formats import photographs
 from elmpeg.web.desk import Desk, now
 from elmpeg.web.security import ReadDesk
@@ -34,7 +34,7 @@ def kept_from(desk: Desk, build_id: str, field: str) -> Photo | None:
 
 def with_kept(build: Build, photo: Photo | None) -> tuple[Build, str]:
     """The build with a photograph listed, and its id; unchanged and empty for none."""
-    return (build, "") if photo is None else (reference.with_photo(build, photo), photo.id)
+    return (build, "") if photo is None else (reference_edits.with_photo(build, photo), photo.id)
 
 
 @router.get("/builds/{build_id}/photos/{photo_id}", name="photo")

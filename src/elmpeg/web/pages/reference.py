@@ -9,15 +9,15 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import reference
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import Datum, Levelling, LevelPlace, Noted, SheetKind, Tool, WitnessMark
 from elmpeg.core.methods.measuring.levelling import levelness
 from elmpeg.core.methods.measuring.typed_figures import parse_angle, parse_length
-from elmpeg.core.missing import missing
-from elmpeg.core.reference import Moved
+from elmpeg.core.stages.reference import reference_edits
+from elmpeg.core.stages.reference.missing import missing
+from elmpeg.core.stages.reference.reference_edits import Moved
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.drawing.survey import level_sheet
 from elmpeg.web.pages import photos
@@ -37,7 +37,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None, tab: str = "
     left = levelness(tuple(p.xyz_mm for p in newest.places)).residuals_mm if newest and newest.places else ()
     gaps = missing(at.build)
     return desk.render(
-        "reference.html",
+        "reference_edits.html",
         outcome,
         page=at,
         newest=newest,
@@ -76,7 +76,7 @@ def keep_datum(build_id: str, desk: ChangeDesk) -> Response:
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=refused.errors), "level")
     datum = Datum(level=old.level, ground_z_mm=ground, **texts)
-    return page(desk, build_id, desk.change(build_id, "Said the datum anew", lambda b: reference.with_datum(b, datum)), "level")
+    return page(desk, build_id, desk.change(build_id, "Said the datum anew", lambda b: reference_edits.with_datum(b, datum)), "level")
 
 
 def _levelling(desk: Desk, build: Build) -> Levelling:
@@ -87,12 +87,12 @@ def _levelling(desk: Desk, build: Build) -> Levelling:
         along = _angles(desk.text("lengthwise"), "lengthwise")
         across = _angles(desk.text("across"), "across")
         sd = tool.sd_deg if tool and tool.sd_deg > 0 else 0.1
-        made = reference.levelled_by_gauge(along, across, sd)
+        made = reference_edits.levelled_by_gauge(along, across, sd)
         made = replace(made, texts=(desk.text("lengthwise"), desk.text("across")))
     else:
         places = tuple(p for n in range(PLACES) for p in (_place(desk, n),) if p is not None)
         try:
-            made = reference.levelled_by_heights(places, tool.sd_mm if tool and tool.sd_mm > 0 else 1.0)
+            made = reference_edits.levelled_by_heights(places, tool.sd_mm if tool and tool.sd_mm > 0 else 1.0)
         except InputError as refused:
             raise InputError("heights", refused.message) from None
     applied = "levelled" if desk.text("applied") == "levelled" else "corrected"
@@ -122,13 +122,13 @@ def keep_level(build_id: str, desk: ChangeDesk) -> Response:
         made = _levelling(desk, build)
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=refused.errors), "level")
-    moved = reference.moved_by_levelling(build, made)
+    moved = reference_edits.moved_by_levelling(build, made)
     answer = desk.text("old_readings")
     if moved and answer not in ("keep", "move"):
         return page(desk, build_id, None, "level", Asking(made, moved))
     pitch, roll = (desk.show.value(v, "deg") for v in (made.pitch_deg, made.roll_deg))
     words = f"Levelled: pitch {pitch}, roll {roll}" + (f", {len(moved)} points moved with it" if moved and answer == "move" else "")
-    outcome = desk.change(build_id, words, lambda b: reference.with_levelling(b, made, old_too=answer == "move"))
+    outcome = desk.change(build_id, words, lambda b: reference_edits.with_levelling(b, made, old_too=answer == "move"))
     return page(desk, build_id, outcome, "level")
 
 
@@ -142,10 +142,10 @@ def sheet_figure(build_id: str, desk: ChangeDesk) -> Response:
             unit: Unit = "deg" if kind == "angle" else "mm"
             name, where = desk.text("name"), desk.text("where")
             outcome = desk.change(
-                build_id, f"Put “{name}” on the before sheet", lambda b: reference.with_figure(b, name, kind, unit, where)
+                build_id, f"Put “{name}” on the before sheet", lambda b: reference_edits.with_figure(b, name, kind, unit, where)
             )
         elif do == "remove":
-            outcome = desk.change(build_id, "Took a figure off the before sheet", lambda b: reference.without_figure(b, figure))
+            outcome = desk.change(build_id, "Took a figure off the before sheet", lambda b: reference_edits.without_figure(b, figure))
         else:
             outcome = _noted(build_id, desk, figure)
     except InputError as refused:
@@ -165,7 +165,7 @@ def _noted(build_id: str, desk: Desk, figure_id: str) -> Outcome:
         value = desk.show.read(text, "deg" if figure.unit == "deg" else "mm", f"{figure_id}_{when}_value")
         noted = Noted(text, value, desk.text("tool") or "tape", desk.person.name, now())
     words = f"{when.capitalize()}: {figure.name} {text or 'rubbed out'}"
-    return desk.change(build_id, words, lambda b: reference.with_noted(b, figure_id, when, noted))
+    return desk.change(build_id, words, lambda b: reference_edits.with_noted(b, figure_id, when, noted))
 
 
 @router.post("/builds/{build_id}/reference/marks", name="witness_mark")
@@ -174,17 +174,17 @@ def witness_mark(build_id: str, desk: ChangeDesk) -> Response:
     try:
         if desk.text("do") == "remove":
             mark = desk.text("mark")
-            outcome = desk.change(build_id, "Took a witness mark out", lambda b: reference.without_mark(b, mark))
+            outcome = desk.change(build_id, "Took a witness mark out", lambda b: reference_edits.without_mark(b, mark))
             return page(desk, build_id, outcome, "marks")
         what, where = desk.text("what"), desk.text("mark_where")
-        reference.require_mark(what, where)
+        reference_edits.require_mark(what, where)
         photo = photos.kept_from(desk, build_id, "photo")
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=refused.errors), "marks")
 
     def edit(build: Build) -> Build:
         build, picture = photos.with_kept(build, photo)
-        return reference.with_mark(build, WitnessMark("", what, where, desk.person.name, now(), picture))
+        return reference_edits.with_mark(build, WitnessMark("", what, where, desk.person.name, now(), picture))
 
     return page(desk, build_id, desk.change(build_id, f"Witness mark: {what}", edit), "marks")
 
@@ -200,7 +200,7 @@ def keep_tool(build_id: str, desk: LeadDesk) -> Response:
         name = desk.text("name") if old is None else old.name
         plumb = desk.text("plumb") == "1"
         tool = Tool(old.id if old else "", name, 0.0 if angle else sd, sd if angle else 0.0, plumb)
-        outcome = desk.change(build_id, f"{name} scatters by {desk.text('tool_sd')}", lambda b: reference.with_tool(b, tool))
+        outcome = desk.change(build_id, f"{name} scatters by {desk.text('tool_sd')}", lambda b: reference_edits.with_tool(b, tool))
     except InputError as refused:
         outcome = Outcome(errors=refused.errors)
     return page(desk, build_id, outcome, "tools")
