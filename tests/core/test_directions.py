@@ -7,15 +7,15 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from elmpeg.core import measuring_points as measuring
-from elmpeg.core import pointing
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import angle_deg, unit
 from elmpeg.core.build.survey import LeanReading
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.pointing import Described
 from elmpeg.core.scene.axis_from_gauge import can_lean, direction_sd_deg, lean_deg, lean_of, leaning
 from elmpeg.core.scene.line_in_scene import angles_in
+from elmpeg.core.stages.measure import point_edits
+from elmpeg.core.stages.measure import point_readings as measuring
+from elmpeg.core.stages.measure.point_edits import Described
 from tests.core.lines_shop import build, scene
 
 
@@ -112,7 +112,7 @@ class SaidAnew(unittest.TestCase):
     def said(self, made, axis):
         p = point(made)
         described = Described(p.name, p.on, p.kind, axis=axis)
-        return pointing.with_point_changed(made, p.id, described)
+        return point_edits.with_point_changed(made, p.id, described)
 
     def test_the_same_direction_written_out_leaves_the_readings(self):
         made = read(build(), 1.3)

@@ -2,11 +2,11 @@
 
 import unittest
 
-from elmpeg.core import measuring_points as measuring
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.survey import Reading
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.scene.located_points import located
+from elmpeg.core.stages.measure import point_readings as measuring
 from elmpeg.demo import cairn
 
 CAIRN = cairn.build()

@@ -12,10 +12,10 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Point, Reading
-from elmpeg.core.measuring_points import with_readings
 from elmpeg.core.methods.measuring.rigid_fit import FEWEST_POINTS, rigid_fit, suspicion
-from elmpeg.core.rules.crosschecks import sightings
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.measure.cross_checks import sightings
+from elmpeg.core.stages.measure.point_readings import with_readings
 
 SUSPECT_ABOVE_MM = 2.0
 """Points that agree better than this with one position are not suspected."""

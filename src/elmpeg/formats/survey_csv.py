@@ -11,14 +11,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal, get_args
 
-from elmpeg.core import measuring_points, pointing
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Along, Depth, Edge, Got, Point, PointKind, Reading, Source
 from elmpeg.core.methods.measuring.typed_figures import parse_length
-from elmpeg.core.pointing import Described
 from elmpeg.core.scene.located_points import surveyed
+from elmpeg.core.stages.measure import point_edits, point_readings
+from elmpeg.core.stages.measure.point_edits import Described
 from elmpeg.formats.csv_table import Column, Head, LengthUnit, Line, Read, Reader, figure, refuse_unknown, table, written
 
 MOVED_MM = 0.05
@@ -146,12 +146,12 @@ class _Points(Reader):
         if old is None:
             if place is None:
                 raise InputError("x", "a new point needs x, y and z")
-            self.build = pointing.with_point(self.build, said, wanted)
+            self.build = point_edits.with_point(self.build, said, wanted)
             return Line(number, "new", name)
         changes = self._changes(old, said, place)
         if not changes:
             return Line(number, "same", old.name)
-        self.build = pointing.with_point_changed(self.build, old.id, said)
+        self.build = point_edits.with_point_changed(self.build, old.id, said)
         return Line(number, "changed", f"{old.name}: {'; '.join(changes)}")
 
     def _on(self, cells: list[str]) -> str:
@@ -300,7 +300,7 @@ class _Readings(Reader):
         what = f"{name}: {along.upper() if along != 'tape' else 'tape'} {reading.text}"
         if (point_id, *_same(reading)) in self.before:
             return Line(number, "same", what)
-        self.build = measuring_points.with_readings(self.build, point_id, (reading,))
+        self.build = point_readings.with_readings(self.build, point_id, (reading,))
         return Line(number, "new", what)
 
     def _typed(self, cells: list[str]) -> str:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import pointing
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.survey import VEHICLE, Span
 from elmpeg.core.judging.checks import Family
+from elmpeg.core.stages.measure import point_edits
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import MINUS
@@ -50,7 +50,7 @@ def add_span(build_id: str, desk: ChangeDesk) -> Response:
             raise InputError("span_b", "choose two different points")
         value = desk.show.read(text.replace(MINUS, "-"), "mm", "span_text")
         span = Span("", a, b, text, value, desk.text("tool") or "tape", desk.person.name, now())
-        outcome = desk.change(build_id, f"Taped {names[a]} to {names[b]}: {text}", lambda build: pointing.with_span(build, span))
+        outcome = desk.change(build_id, f"Taped {names[a]} to {names[b]}: {text}", lambda build: point_edits.with_span(build, span))
     except InputError as refused:
         outcome = Outcome(errors=refused.errors)
     return page(desk, build_id, outcome)
@@ -63,25 +63,25 @@ def drop_span(build_id: str, desk: ChangeDesk) -> Response:
     if desk.text("do") == "drop" and not reason:
         return page(desk, build_id, Outcome(errors=InputError("reason", "say in a few words why this tape does not count").errors))
     words = f"Set a tape aside: {reason}" if reason else "Counted a tape again"
-    return page(desk, build_id, desk.change(build_id, words, lambda b: pointing.with_span_dropped(b, span, reason)))
+    return page(desk, build_id, desk.change(build_id, words, lambda b: point_edits.with_span_dropped(b, span, reason)))
 
 
 @router.post("/builds/{build_id}/measure/cross/pair", name="add_pair")
 def add_pair(build_id: str, desk: ChangeDesk) -> Response:
     """Compare a left point with a right one."""
     left, right = desk.text("pair_left"), desk.text("pair_right")
-    return page(desk, build_id, desk.change(build_id, "Left and right compared", lambda b: pointing.with_pair(b, left, right)))
+    return page(desk, build_id, desk.change(build_id, "Left and right compared", lambda b: point_edits.with_pair(b, left, right)))
 
 
 @router.post("/builds/{build_id}/measure/cross/bay", name="add_bay")
 def add_bay(build_id: str, desk: ChangeDesk) -> Response:
     """Check the diagonals of a bay of the frame."""
     name, corners = desk.text("bay_name"), tuple(desk.text(f"bay_{n}") for n in (1, 2, 3, 4))
-    return page(desk, build_id, desk.change(build_id, f"Diagonals of {name} checked", lambda b: pointing.with_bay(b, name, corners)))
+    return page(desk, build_id, desk.change(build_id, f"Diagonals of {name} checked", lambda b: point_edits.with_bay(b, name, corners)))
 
 
 @router.post("/builds/{build_id}/measure/cross/drop", name="drop_cross")
 def drop_cross(build_id: str, desk: ChangeDesk) -> Response:
     """Stop comparing a pair or a bay."""
     cross = desk.text("cross")
-    return page(desk, build_id, desk.change(build_id, "Stopped comparing", lambda b: pointing.without_cross(b, cross)))
+    return page(desk, build_id, desk.change(build_id, "Stopped comparing", lambda b: point_edits.without_cross(b, cross)))

@@ -5,10 +5,10 @@ from __future__ import annotations
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from elmpeg.core import measuring_points
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.survey import VEHICLE, LeanReading, Point
 from elmpeg.core.scene.axis_from_gauge import can_lean, lean_deg
+from elmpeg.core.stages.measure import point_readings
 from elmpeg.web.desk import Desk, Outcome, now
 from elmpeg.web.pages.gauge_fields import is_about_a_kept_reading, set_aside_because, signed_slope_deg
 from elmpeg.web.pages.measure import page
@@ -27,13 +27,13 @@ def take_lean(build_id: str, desk: ChangeDesk) -> Response:
         if is_about_a_kept_reading(desk):
             why = set_aside_because(desk, "lean_reason")
             words = f"Set a reading of the direction of {point.name} aside: {why}" if why else f"Counted a direction of {point.name} again"
-            outcome = desk.change(build_id, words, lambda b: measuring_points.with_lean_dropped(b, point.id, desk.text("reading"), why))
+            outcome = desk.change(build_id, words, lambda b: point_readings.with_lean_dropped(b, point.id, desk.text("reading"), why))
         else:
             slope = signed_slope_deg(desk, "lean", "lean_way")
             reading = LeanReading("", desk.text("lean").strip(), slope, desk.text("lean_tool"), desk.person.name, now())
             _ask_if_far(desk, point, reading)
             words = f"Read the direction of {point.name}: {reading.text}"
-            outcome = desk.change(build_id, words, lambda b: measuring_points.with_lean(b, point.id, reading))
+            outcome = desk.change(build_id, words, lambda b: point_readings.with_lean(b, point.id, reading))
     except InputError as refused:
         outcome = Outcome(errors=refused.errors)
     return page(desk, build_id, outcome)

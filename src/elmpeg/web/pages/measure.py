@@ -8,7 +8,6 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import measuring_points, pointing, slips
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.base.verdicts import Verdict, worst
@@ -16,12 +15,13 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Along, Edge, Point, PointKind, Reading, Source
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.judging.measure_next import again_first
-from elmpeg.core.measuring_points import HangsOn, QuickLine, SecondEyes
 from elmpeg.core.methods.measuring.typed_figures import parse_length
 from elmpeg.core.scene.axis_from_gauge import can_lean, lean_deg
 from elmpeg.core.scene.located_points import Located, surveyed
 from elmpeg.core.scene.point_from_readings import AXES
-from elmpeg.core.slips import Slip
+from elmpeg.core.stages.measure import point_edits, point_readings, unit_slips
+from elmpeg.core.stages.measure.point_readings import HangsOn, QuickLine, SecondEyes
+from elmpeg.core.stages.measure.unit_slips import Slip
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.drawing.survey import point_sheet
 from elmpeg.web.pages import photos
@@ -83,7 +83,7 @@ def rows_of(build: Build, checks: tuple[Check, ...]) -> list[PointRow]:
     rows = []
     for point in build.points:
         mine = tuple(own.get(point.id, ()))
-        eyes = measuring_points.second_eyes(point, sds)
+        eyes = point_readings.second_eyes(point, sds)
         rows.append(PointRow(point, survey.points[point.id], names[point.on], mine, worst(tuple(c.verdict for c in mine)), eyes))
     return sorted(rows, key=lambda r: (GRAVITY[r.verdict], not r.point.again, r.on != "vehicle", r.on, r.point.name.lower()))
 
@@ -108,7 +108,7 @@ def page(
         rows=rows,
         chosen=chosen,
         rests=rests,
-        hangs_on=measuring_points.hangs_on(at.build, chosen.point.id) if chosen else HangsOn((), ()),
+        hangs_on=point_readings.hangs_on(at.build, chosen.point.id) if chosen else HangsOn((), ()),
         drawings=[point_sheet(at.build, chosen.point, view, desk.show) for view in ("plan", "side")] if chosen and not blind else [],
         tools={t.id: t for t in at.build.tools},
         leans=lean_deg(chosen.point.axis) if chosen and chosen.point.axis and can_lean(chosen.point.axis) else None,
@@ -178,7 +178,7 @@ def slipped(desk: Desk, build: Build, point: Point, taken: tuple[Reading, ...]) 
     if desk.text("sure") == "1":
         return None
     for reading in taken:
-        slip = slips.slip_of(build, point, reading.axis, reading.value_mm)
+        slip = unit_slips.slip_of(build, point, reading.axis, reading.value_mm)
         if slip is not None:
             return Asked(f"read_{reading.axis}", reading.value_mm, slip)
     return None
@@ -203,7 +203,7 @@ def take_reading(build_id: str, desk: ChangeDesk) -> Response:
 
     def edit(build: Build) -> Build:
         build, picture = photos.with_kept(build, photo)
-        return measuring_points.with_readings(build, point.id, tuple(replace(t, photo=picture) for t in taken))
+        return point_readings.with_readings(build, point.id, tuple(replace(t, photo=picture) for t in taken))
 
     return page(desk, build_id, desk.change(build_id, words, edit))
 
@@ -214,7 +214,7 @@ def quick_line(build_id: str, desk: ChangeDesk) -> Response:
     build = desk.shop.builds.head(build_id).build
     tool = desk.text("tool") or "tape"
     try:
-        line = measuring_points.quick_line(build, desk.text("line").replace(MINUS, "-"), desk.show.length_unit)
+        line = point_readings.quick_line(build, desk.text("line").replace(MINUS, "-"), desk.show.length_unit)
         taken = readings_of_line(desk, build, line, tool)
         asked = slipped(desk, build, build.point(line.point), taken)
         if asked is not None:
@@ -223,7 +223,7 @@ def quick_line(build_id: str, desk: ChangeDesk) -> Response:
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=refused.errors))
     words = f"Read {build.point(line.point).name}: {', '.join(line.texts)}"
-    outcome = desk.change(build_id, words, lambda b: measuring_points.with_readings(b, line.point, taken))
+    outcome = desk.change(build_id, words, lambda b: point_readings.with_readings(b, line.point, taken))
     return page(desk, build_id, outcome, line if outcome.saved else None)
 
 
@@ -245,7 +245,7 @@ def drop_reading(build_id: str, desk: ChangeDesk) -> Response:
         return page(desk, build_id, Outcome(errors=InputError("reason", "say in a few words why this reading does not count").errors))
     name = desk.shop.builds.head(build_id).build.point(point_id).name
     words = f"Set a reading of {name} aside: {reason}" if reason else f"Counted a reading of {name} again"
-    return page(desk, build_id, desk.change(build_id, words, lambda b: measuring_points.with_reading_dropped(b, point_id, reading, reason)))
+    return page(desk, build_id, desk.change(build_id, words, lambda b: point_readings.with_reading_dropped(b, point_id, reading, reason)))
 
 
 @router.post("/builds/{build_id}/measure/decide", name="decide_reading")
@@ -257,11 +257,11 @@ def decide(build_id: str, desk: ChangeDesk) -> Response:
     if do == "again":
         why = reason or "two readings disagree"
         words = f"Asked for {name} to be measured again"
-        return page(desk, build_id, desk.change(build_id, words, lambda b: measuring_points.with_again(b, point_id, why)))
+        return page(desk, build_id, desk.change(build_id, words, lambda b: point_readings.with_again(b, point_id, why)))
     if do == "keep":
         words = f"Kept both readings of {name}: {reason}"
         return page(
-            desk, build_id, desk.change(build_id, words, lambda b: measuring_points.with_both_kept(b, point_id, first, second, reason))
+            desk, build_id, desk.change(build_id, words, lambda b: point_readings.with_both_kept(b, point_id, first, second, reason))
         )
     out = first if do == "first-out" else second
     try:
@@ -272,7 +272,7 @@ def decide(build_id: str, desk: ChangeDesk) -> Response:
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=refused.errors))
     words = f"Set a reading of {name} aside: {reason}"
-    return page(desk, build_id, desk.change(build_id, words, lambda b: measuring_points.with_reading_dropped(b, point_id, out, reason)))
+    return page(desk, build_id, desk.change(build_id, words, lambda b: point_readings.with_reading_dropped(b, point_id, out, reason)))
 
 
 @router.post("/builds/{build_id}/measure/source", name="point_source")
@@ -283,9 +283,7 @@ def point_source(build_id: str, desk: ChangeDesk) -> Response:
     if source is None:
         return page(desk, build_id, Outcome(errors=InputError("source", "choose one from the list").errors))
     name = desk.shop.builds.head(build_id).build.point(point_id).name
-    return page(
-        desk, build_id, desk.change(build_id, f"{name} is now {source}", lambda b: measuring_points.with_source(b, point_id, source))
-    )
+    return page(desk, build_id, desk.change(build_id, f"{name} is now {source}", lambda b: point_readings.with_source(b, point_id, source)))
 
 
 @router.post("/builds/{build_id}/measure/which", name="choose_place")
@@ -296,4 +294,4 @@ def choose_place(build_id: str, desk: ChangeDesk) -> Response:
     fix = surveyed(build).points[build.point(point_id).id].fix
     place = fix.other_mm if other and fix.other_mm is not None else fix.xyz_mm
     words = f"Said which place of {build.point(point_id).name} is meant"
-    return page(desk, build_id, desk.change(build_id, words, lambda b: pointing.with_place_chosen(b, point_id, place)))
+    return page(desk, build_id, desk.change(build_id, words, lambda b: point_edits.with_place_chosen(b, point_id, place)))

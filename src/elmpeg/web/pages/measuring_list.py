@@ -10,11 +10,11 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
-from elmpeg.core import measuring_list
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.measuring_list import Entry, Quantity, Understood
+from elmpeg.core.stages.measure import measuring_list
+from elmpeg.core.stages.measure.measuring_list import Entry, Quantity, Understood
 from elmpeg.store.builds import TakenIn
 from elmpeg.web.desk import Desk, build_page, now
 from elmpeg.web.security import ChangeDesk, ReadDesk

@@ -7,12 +7,12 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import measuring_points, pointing
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.survey import VEHICLE, Depth, Got, Point, Source
-from elmpeg.core.measuring_points import HangsOn
-from elmpeg.core.pointing import Described
+from elmpeg.core.stages.measure import point_edits, point_readings
+from elmpeg.core.stages.measure.point_edits import Described
+from elmpeg.core.stages.measure.point_readings import HangsOn
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.pages import measure
 from elmpeg.web.pages.measure import HOW_GOT, KINDS, SOURCES
@@ -49,7 +49,7 @@ def page(desk: Desk, build_id: str, point: Point | None, outcome: Outcome | None
         direction=direction,
         how_got=HOW_GOT,
         sources=SOURCES,
-        hangs_on=measuring_points.hangs_on(at.build, point.id) if point else HangsOn((), ()),
+        hangs_on=point_readings.hangs_on(at.build, point.id) if point else HangsOn((), ()),
         on=desk.text("on"),
         tab="points",
     )
@@ -125,15 +125,15 @@ def keep(build_id: str, desk: ChangeDesk) -> Response:
     point = build.point(point_id) if point_id else None
     try:
         if point is not None and desk.text("do") == "remove":
-            outcome = desk.change(build_id, f"Took out the point {point.name}", lambda b: pointing.without_point(b, point.id))
+            outcome = desk.change(build_id, f"Took out the point {point.name}", lambda b: point_edits.without_point(b, point.id))
             return measure.page(desk, build_id, outcome) if outcome.saved else page(desk, build_id, point, outcome)
         said = described(desk)
         if point is None:
             wanted = desk.text("id").strip()
-            outcome = desk.change(build_id, f"Added the point {said.name}", lambda b: pointing.with_point(b, said, wanted))
+            outcome = desk.change(build_id, f"Added the point {said.name}", lambda b: point_edits.with_point(b, said, wanted))
         else:
             words = f"Changed what is said of {point.name}"
-            outcome = desk.change(build_id, words, lambda b: pointing.with_point_changed(b, point.id, said))
+            outcome = desk.change(build_id, words, lambda b: point_edits.with_point_changed(b, point.id, said))
     except InputError as refused:
         outcome = Outcome(errors=refused.errors)
     if outcome.saved is None:

@@ -18,7 +18,7 @@ from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspic
 from elmpeg.core.methods.measuring.tape_network import NetworkFit, Node, Strut, network_fit
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.scene.scene import Scene, root_of
-from elmpeg.core.slips import Box3, beyond, reach_of
+from elmpeg.core.stages.measure.unit_slips import Box3, beyond, reach_of
 
 CONTRADICTS_SD = 3.0
 LEAST_SD_MM = 0.05

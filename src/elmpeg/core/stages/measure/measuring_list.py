@@ -13,10 +13,10 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Along, Edge, Noted, Point, Reading
-from elmpeg.core.measuring_points import quick_line, with_readings, without_reading
 from elmpeg.core.methods.measuring.typed_figures import parse_angle, parse_length
 from elmpeg.core.scene.point_from_readings import AXES
-from elmpeg.core.slips import Slip, slip_of
+from elmpeg.core.stages.measure.point_readings import quick_line, with_readings, without_reading
+from elmpeg.core.stages.measure.unit_slips import Slip, slip_of
 from elmpeg.core.stages.reference.reference_edits import with_noted
 
 Scope = Literal["missing", "vehicle"]

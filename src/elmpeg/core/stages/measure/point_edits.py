@@ -10,8 +10,8 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import SHORTEST_DIRECTION, Vec3, angle_deg, norm
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.survey import VEHICLE, Axis3, Depth, FrameBay, Got, Pair, Point, PointKind, Source, Span
-from elmpeg.core.measuring_points import hangs_on, require_tool
 from elmpeg.core.scene.located_points import bases_of
+from elmpeg.core.stages.measure.point_readings import hangs_on, require_tool
 
 LONGEST_THREAD = 40
 SAME_DIRECTION_DEG = 0.01
