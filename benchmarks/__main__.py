@@ -12,13 +12,13 @@ from dataclasses import replace
 from tests.shop import TestShop
 
 from benchmarks import synthetic
-from elmpeg.core import edits
 from elmpeg.core.build.document import Build
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit
 from elmpeg.core.methods.fastening.spacer_stacks import StockKind, best_stacks
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.solving import freedoms_of, solve
+from elmpeg.core.stages.place import position_edits
 from elmpeg.core.ways import ways_of
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
@@ -49,10 +49,10 @@ def main() -> int:
 
     def moved(k: int) -> object:
         # A new position each time, so that nothing kept from the run before helps.
-        return edits.shifted(build, "low", "engine", (0.0, 0.0, k * 0.01))
+        return position_edits.shifted(build, "low", "engine", (0.0, 0.0, k * 0.01))
 
     def large_moved(k: int) -> object:
-        return edits.shifted(large, "o", "c0", (0.0, 0.0, k * 0.01))
+        return position_edits.shifted(large, "o", "c0", (0.0, 0.0, k * 0.01))
 
     steps = [moved(k) for k in range(61)]
     keep_what_is_loaded()

@@ -17,7 +17,7 @@ from pathlib import Path
 from unittest import mock
 
 from elmpeg.cli import main
-from elmpeg.core import edits
+from elmpeg.core.stages.place import position_edits
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.builds import Author, Builds
 from elmpeg.store.database import Database
@@ -107,7 +107,7 @@ class Serving(WithFolder):
         self.stop(process)
         path = self.folder / "demo" / "elmpeg.db"
         builds = Builds(Database(path))
-        builds.change("cairn-2", 1, Author(None, "Teo Marsh"), "Up", lambda b: edits.nudged(b, "low", "engine", "z", 1.0))
+        builds.change("cairn-2", 1, Author(None, "Teo Marsh"), "Up", lambda b: position_edits.nudged(b, "low", "engine", "z", 1.0))
         process = self.serve()
         self.address(process)
         self.assertEqual(Builds(Database(path)).head("cairn-2").number, 2)

@@ -8,7 +8,6 @@ from dataclasses import replace
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from elmpeg.core import edits
 from elmpeg.core.base import naming
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.pose import Pose, placed
@@ -19,6 +18,7 @@ from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.rules.mounts import geometry_of
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
+from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import bookworm, cairn, dynamo
 
 CAIRN = cairn.build()
@@ -102,8 +102,8 @@ class Pure(unittest.TestCase):
         st.sampled_from(["origin", "front", "rear", "rear-output"]),
     )
     def test_a_move_and_its_inverse_evaluate_alike(self, freedom, amount, about):
-        there = edits.nudged(CAIRN, "low", "gearbox", freedom, amount, about)
-        back = edits.nudged(there, "low", "gearbox", freedom, -amount, about)
+        there = position_edits.nudged(CAIRN, "low", "gearbox", freedom, amount, about)
+        back = position_edits.nudged(there, "low", "gearbox", freedom, -amount, about)
         for was, now in zip(
             sorted(evaluate(CAIRN, "low").checks, key=lambda c: c.code),
             sorted(evaluate(back, "low").checks, key=lambda c: c.code),
@@ -126,13 +126,13 @@ class Assemblies(unittest.TestCase):
         self.assertEqual([c.id for c in assembly_of(CAIRN, "transfer")], ["engine", "gearbox", "transfer"])
         self.assertEqual(root_of(CAIRN, "transfer").id, "engine")
         before = {p.point: p.xyz_mm for p in evaluate(CAIRN, "low").points}
-        after = {p.point: p.xyz_mm for p in evaluate(edits.nudged(CAIRN, "low", "transfer", "z", 7.0), "low").points}
+        after = {p.point: p.xyz_mm for p in evaluate(position_edits.nudged(CAIRN, "low", "transfer", "z", 7.0), "low").points}
         for point in ("LM-foot", "GM-foot", "rear-output"):
             self.assertAlmostEqual(after[point][2] - before[point][2], 7.0)
         self.assertEqual(after["rear-pinion"], before["rear-pinion"])
 
     def test_turning_about_the_front_mounts_leaves_them_and_lifts_the_tail(self):
-        after = edits.nudged(CAIRN, "low", "engine", "pitch", -1.0, "front")
+        after = position_edits.nudged(CAIRN, "low", "engine", "pitch", -1.0, "front")
         was, now = ({p.point: p.xyz_mm for p in evaluate(b, "low").points} for b in (CAIRN, after))
         middle = [sum(x) / 2 for x in zip(now["LM-foot"], now["RM-foot"], strict=True)]
         start = [sum(x) / 2 for x in zip(was["LM-foot"], was["RM-foot"], strict=True)]
@@ -179,13 +179,17 @@ class Remedies(unittest.TestCase):
     """What is offered mends what it is offered for, and a hair less would not."""
 
     def test_every_joint_remedy_brings_its_joint_inside(self):
-        for start in (CAIRN, edits.nudged(CAIRN, "low", "engine", "z", -15.0), edits.nudged(CAIRN, "low", "rear-axle", "pitch", -6.0)):
+        for start in (
+            CAIRN,
+            position_edits.nudged(CAIRN, "low", "engine", "z", -15.0),
+            position_edits.nudged(CAIRN, "low", "rear-axle", "pitch", -6.0),
+        ):
             for check in evaluate(start, "low").checks:
                 if check.family != "joint" or check.verdict != "fails":
                     continue
                 for remedy in (r for r in check.remedies if r.component):
                     with self.subTest(remedy.words.template):
-                        mended = edits.placed_at(start, "low", remedy.component, remedy.pose)
+                        mended = position_edits.placed_at(start, "low", remedy.component, remedy.pose)
                         self.assertNotEqual(evaluate(mended, "low").check(check.code).verdict, "fails")
 
     def test_the_rise_is_the_smallest_to_half_a_millimetre(self):
@@ -196,7 +200,7 @@ class Remedies(unittest.TestCase):
         was = placed(cairn.LOW).point(foot.xyz_mm)[2]
         self.assertAlmostEqual(placed(remedy.pose).point(foot.xyz_mm)[2] - was, rise, places=6)
         little = placed_short_of(remedy.pose, cairn.LOW, (rise - 0.6) / rise)
-        self.assertEqual(evaluate(edits.placed_at(CAIRN, "low", "engine", little), "low").check("line.rear.J2").verdict, "fails")
+        self.assertEqual(evaluate(position_edits.placed_at(CAIRN, "low", "engine", little), "low").check("line.rear.J2").verdict, "fails")
 
     def test_rolling_the_pinion_down_lowers_its_nose(self):
         remedy = next(r for r in evaluate(CAIRN, "low").check("line.rear.J2").remedies if "pinion" in r.words.template)
@@ -205,16 +209,16 @@ class Remedies(unittest.TestCase):
         self.assertLess(placed(remedy.pose).point((-340, 15, 20))[2], placed(axle).point((-340, 15, 20))[2])
 
     def test_room_and_offset_remedies_hold_when_tried(self):
-        fouled = edits.shifted(CAIRN, "low", "engine", (6.0, 0.0, -4.0))
+        fouled = position_edits.shifted(CAIRN, "low", "engine", (6.0, 0.0, -4.0))
         for code in ("room.sump-crossmember", "mount.LM.offset"):
             check = evaluate(fouled, "low").check(code)
             self.assertEqual(check.verdict, "fails")
-            mended = edits.placed_at(fouled, "low", check.remedies[0].component, check.remedies[0].pose)
+            mended = position_edits.placed_at(fouled, "low", check.remedies[0].component, check.remedies[0].pose)
             with self.subTest(code):
                 self.assertNotEqual(evaluate(mended, "low").check(code).verdict, "fails")
 
     def test_the_speed_based_school_lets_a_slow_shaft_bend_further(self):
-        eased = edits.with_school(CAIRN, "speed_limited")
+        eased = position_edits.with_school(CAIRN, "speed_limited")
         self.assertNotEqual(evaluate(eased, "low").check("line.rear.J2").verdict, "fails")
         strict = replace(CAIRN, limits=Limits(joints=JointLimits(flat_cap_deg=2.0), mount_tilt_deg=0.1))
         self.assertEqual(evaluate(strict, "lifted").check("line.rear.J1").verdict, "fails")
@@ -232,10 +236,10 @@ class Edits(unittest.TestCase):
 
     def test_refusals(self):
         cases = [
-            (lambda: edits.nudged(CAIRN, "lifted", "engine", "z", 1), "agreed"), (lambda: edits.nudged(CAIRN, "low", "steering-box", "z", 1), "part of the vehicle"),
-            (lambda: edits.nudged(CAIRN, "low", "engine", "z", 1e6), "100 m"), (lambda: edits.nudged(CAIRN, "low", "rear-axle", "pitch", 1, "front"), "no front mounts"),
-            (lambda: edits.with_duplicate(CAIRN, "low", " "), "empty"), (lambda: edits.with_duplicate(CAIRN, "low", "tail LIFTED"), "already"),
-            (lambda: edits.with_option_renamed(CAIRN, "low", "x" * 81), "81"), (lambda: edits.with_stack(CAIRN, "lifted", "GM", ()), "agreed"),
+            (lambda: position_edits.nudged(CAIRN, "lifted", "engine", "z", 1), "agreed"), (lambda: position_edits.nudged(CAIRN, "low", "steering-box", "z", 1), "part of the vehicle"),
+            (lambda: position_edits.nudged(CAIRN, "low", "engine", "z", 1e6), "100 m"), (lambda: position_edits.nudged(CAIRN, "low", "rear-axle", "pitch", 1, "front"), "no front mounts"),
+            (lambda: position_edits.with_duplicate(CAIRN, "low", " "), "empty"), (lambda: position_edits.with_duplicate(CAIRN, "low", "tail LIFTED"), "already"),
+            (lambda: position_edits.with_option_renamed(CAIRN, "low", "x" * 81), "81"), (lambda: position_edits.with_stack(CAIRN, "lifted", "GM", ()), "agreed"),
         ]  # fmt: skip
         for edit, words in cases:
             with self.subTest(words), self.assertRaises(InputError) as refused:
@@ -243,15 +247,15 @@ class Edits(unittest.TestCase):
             self.assertIn(words, str(refused.exception))
 
     def test_a_duplicate_carries_positions_and_stacks_and_is_free_to_move(self):
-        made = edits.with_duplicate(CAIRN, "lifted", "Tail lifted 2")
+        made = position_edits.with_duplicate(CAIRN, "lifted", "Tail lifted 2")
         copy = made.options[-1]
         self.assertEqual((copy.positions, copy.stacks), (CAIRN.option("lifted").positions, CAIRN.option("lifted").stacks))
-        moved = edits.nudged(made, copy.id, "engine", "z", 3.0)
+        moved = position_edits.nudged(made, copy.id, "engine", "z", 3.0)
         self.assertEqual(moved.option("lifted"), CAIRN.option("lifted"))
         self.assertEqual(moved.agreed, "lifted")
 
     def test_a_typed_value_is_what_stands_there_afterwards(self):
-        made = edits.set_to(CAIRN, "low", "gearbox", "pitch", 2.25, "rear")
+        made = position_edits.set_to(CAIRN, "low", "gearbox", "pitch", 2.25, "rear")
         pose = made.option("low").positions[-1].pose
         self.assertAlmostEqual(pose.pitch_deg, 2.25)
 

@@ -9,7 +9,6 @@ from unittest import mock
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from elmpeg.core import edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.pose import Pose
@@ -22,6 +21,7 @@ from elmpeg.core.scene import located_points
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.settling import mounts_of, settled
 from elmpeg.core.stages.measure import cross_checks
+from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import bookworm, cairn
 
 CAIRN = cairn.build()
@@ -67,7 +67,7 @@ class KeptAnswers(unittest.TestCase):
             for step in range(8):
                 act = draw.randrange(4)
                 if act == 0:
-                    build = edits.nudged(build, option, part, draw.choice(("x", "z", "pitch")), draw.uniform(-3, 3))
+                    build = position_edits.nudged(build, option, part, draw.choice(("x", "z", "pitch")), draw.uniform(-3, 3))
                 elif act == 1:
                     k = draw.randrange(len(build.points))
                     moved = replace(build.points[k], note=f"looked at {step}")
@@ -151,7 +151,7 @@ class ManyAtOnce(unittest.TestCase):
 
     def test_threads_moving_one_build_get_what_each_would_get_alone(self):
         made = cairn.build()
-        moves = [edits.shifted(made, "low", "engine", (0.0, 0.3 * k, -0.2 * k)) for k in range(24)]
+        moves = [position_edits.shifted(made, "low", "engine", (0.0, 0.3 * k, -0.2 * k)) for k in range(24)]
         with ThreadPoolExecutor(6) as pool:
             together = list(pool.map(lambda b: evaluate(b, "low"), moves))
         for build, found in zip(moves[::6], together[::6], strict=True):

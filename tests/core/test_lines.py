@@ -6,7 +6,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from elmpeg.core import edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import angle_deg, sub
@@ -23,6 +22,7 @@ from elmpeg.core.raised import raised
 from elmpeg.core.rules.lines import line_checks
 from elmpeg.core.scene.carried_axle import at_heights, heights_mm, reach_of, suspension_of, wound_up
 from elmpeg.core.scene.line_in_scene import Lines, angles_in, angles_of, laid_line, lengths_of, motions_under_load, steps_at
+from elmpeg.core.stages.place import position_edits
 from elmpeg.core.undersides import below_axis_mm, clearance_at, lowest
 from elmpeg.formats import build_file
 from tests.core.lines_shop import SHAFT, build, road, scene
@@ -368,7 +368,7 @@ class WorkedOutTogether(unittest.TestCase):
         made = build(arrangement="equal_opposite", road=road())
         moved = made
         for k in range(12):
-            moved = edits.shifted(moved, "o", "engine" if k % 3 else "axle", (0.0, 0.7 * k, -0.4 * k))
+            moved = position_edits.shifted(moved, "o", "engine" if k % 3 else "axle", (0.0, 0.7 * k, -0.4 * k))
             kept = evaluate(moved, "o")
             fresh = evaluate(build_file.read(build_file.written(moved)), "o")
             self.assertEqual(kept.checks, fresh.checks)

@@ -3,7 +3,7 @@
 import unittest
 from dataclasses import replace
 
-from elmpeg.core import edits, order_edits
+from elmpeg.core import order_edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.build.drivelines import CarriedAxle, LengthReading, SlopeReading, TravelReading
@@ -13,6 +13,7 @@ from elmpeg.core.methods.driveline.line_motion import line_axes
 from elmpeg.core.ordering import sheet_of, taped_length
 from elmpeg.core.scene.axis_from_gauge import lean_deg
 from elmpeg.core.scene.line_in_scene import laid_line, lengths_of, steps_at
+from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn, dynamo
 from tests.core.lines_shop import build, scene
 
@@ -105,14 +106,14 @@ class Blockers(unittest.TestCase):
             "off ride height": order_edits.with_length(made, tape(stance="stands")),
             "does not say how the vehicle stood": replace(made, lengths=tuple(replace(r, stance="") for r in made.lengths)),
             "tapes differ": order_edits.with_length(made, tape("9", LENGTH + 9)),
-            "do not belong to one position": edits.shifted(made, "o", "engine", (-25.0, 0.0, 0.0)),
+            "do not belong to one position": position_edits.shifted(made, "o", "engine", (-25.0, 0.0, 0.0)),
             "nobody has read drive end and J1-J2": replace(made, slopes=tuple(r for r in made.slopes if r.near)),
             "J1-J2 and driven end were not read from one zero": replace(made, slopes=tuple(replace(r, zero="drive end") if not r.far else r for r in made.slopes)),
             "slope of driven end: read once": order_edits.with_slope_dropped(made, made.slopes[-1].id, "face was dirty"),
             "slope of J1-J2: “x” by Teo was read off ride height": order_edits.with_slope(made, gauge(("J1", "J2"), 3.0, stance="stands")),
             "slope of J1-J2: “x” by Teo does not say how the vehicle stood": replace(made, slopes=tuple(replace(r, stance="") for r in made.slopes)),
             "slope of driven end: the readings differ by 2.": order_edits.with_slope(made, gauge(("J2", ""), made.slopes[-1].value_deg + 2.0)),
-            "the gauge says": edits.placed_at(made, "o", "axle", Pose(2700, 0, 400, 0, 9.0, 0)),
+            "the gauge says": position_edits.placed_at(made, "o", "axle", Pose(2700, 0, 400, 0, 9.0, 0)),
             "travel to bump of On springs: entered without a reading": axle(readings=tuple(r for r in made.axle("springs").readings if r.way == "droop")),
             "travel to droop of On springs: measured once": axle(readings=made.axle("springs").readings[:3]),
             "travel to bump of On springs: the readings differ by 9.0 mm": axle(readings=tuple(replace(r, value_mm=89.0) if r.id == "bump1" else r for r in made.axle("springs").readings)),
@@ -231,7 +232,7 @@ class States(unittest.TestCase):
     def test_what_was_ordered_stays_and_a_later_move_is_told(self):
         final = order_edits.with_final(self.checked(), "rear-order", "Orla", "2026-11-02T11:00:00")
         self.assertEqual(sheet_of(final, final.orders[0]).since_final, ())
-        moved = edits.placed_at(final, "o", "axle", Pose(2700, 0, 400, 0, 9.0, 0))
+        moved = position_edits.placed_at(final, "o", "axle", Pose(2700, 0, 400, 0, 9.0, 0))
         told = sheet_of(moved, moved.orders[0]).since_final
         self.assertTrue(any("angle of J2: the gauge says" in t for t in told), told)
         back = order_edits.with_final_taken_back(final, "rear-order")

@@ -4,7 +4,7 @@ import math
 import unittest
 from dataclasses import replace
 
-from elmpeg.core import edits, round_start, rounds, shelf
+from elmpeg.core import round_start, rounds, shelf
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import add
@@ -13,6 +13,7 @@ from elmpeg.core.build.survey import Point
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.integrity.sound import problems, require_sound
 from elmpeg.core.methods.shapes.solids import Box
+from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 
@@ -40,7 +41,7 @@ class Rounds(unittest.TestCase):
     def test_predictions_are_frozen(self):
         build = started()
         before = build.rounds[-1].predictions
-        moved = edits.nudged(build, "low", "engine", "z", 25.0)
+        moved = position_edits.nudged(build, "low", "engine", "z", 25.0)
         self.assertEqual(moved.rounds[-1].predictions, before)
         self.assertNotAlmostEqual(
             evaluate(moved, "low").check("mount.GM.gap").value, next(p.value for p in before if p.code == "mount.GM.gap")
@@ -94,7 +95,7 @@ class Rounds(unittest.TestCase):
         self.assertEqual((found.component, found.suspect), ("engine", None))
         for name in ("x_mm", "y_mm", "z_mm", "roll_deg", "pitch_deg", "yaw_deg"):
             self.assertAlmostEqual(getattr(found.pose, name), getattr(moved, name), places=6)
-        put = edits.placed_at(build, "low", found.component, found.pose)
+        put = position_edits.placed_at(build, "low", found.component, found.pose)
         self.assertAlmostEqual(
             next(p.xyz_mm for p in evaluate(put, "low").points if p.point == "GM-foot")[0], now.point((480, 0, -122))[0], places=6
         )
@@ -161,7 +162,7 @@ class Shelf(unittest.TestCase):
     def test_using_a_stack_mends_the_mount(self):
         best = shelf.stacks_for(CAIRN, evaluate(CAIRN, "low"), "GM", SHELF)[0]
         pieces = shelf.pieces_from(CAIRN, "low", "GM", SHELF, {p.stock: p.count for p in best.pieces})
-        check = evaluate(edits.with_stack(CAIRN, "low", "GM", pieces), "low").check("mount.GM.gap")
+        check = evaluate(position_edits.with_stack(CAIRN, "low", "GM", pieces), "low").check("mount.GM.gap")
         self.assertIn(check.verdict, ("holds", "near"))
         self.assertAlmostEqual(check.value, -best.option.error_mm)
 

@@ -18,10 +18,10 @@ from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.methods.measuring.tape_distances import Known, Tape, taped_point
 from elmpeg.core.methods.measuring.tape_network import Node, Strut, network_fit
-from elmpeg.core.placing import sighted
 from elmpeg.core.scene.located_points import surveyed
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.measure.measuring_list import quantities
+from elmpeg.core.stages.place.measured_position import sighted
 from elmpeg.core.stages.reference.reference_edits import levelled_by_gauge, levelled_by_heights, moved_by_levelling, with_levelling
 from elmpeg.demo import bookworm, cairn
 

@@ -17,10 +17,11 @@ from hypothesis import strategies as st
 from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 
-from elmpeg.core import edits, order_edits
+from elmpeg.core import order_edits
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.build.document import StackPiece
 from elmpeg.core.build.drivelines import LengthReading
+from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn
 from elmpeg.store.accounts import Accounts, TooManyTries
 from elmpeg.store.builds import Author, Builds, Conflict
@@ -34,7 +35,7 @@ CAIRN = cairn.build()
 
 
 def nudge(freedom, amount, option="low"):
-    return lambda b: edits.nudged(b, option, "engine", freedom, amount)
+    return lambda b: position_edits.nudged(b, option, "engine", freedom, amount)
 
 
 def pose(head):
@@ -136,7 +137,7 @@ class TwoPeople(WithDatabase):
     def test_different_things_are_both_kept(self):
         self.builds.change("cairn-2", 1, TEO, "Up", nudge("z", 1))
         pieces = (StackPiece("plate-4", "Plate 4 mm", 4.0, 3),)
-        saved = self.builds.change("cairn-2", 1, WIL, "Filled", lambda b: edits.with_stack(b, "low", "GM", pieces))
+        saved = self.builds.change("cairn-2", 1, WIL, "Filled", lambda b: position_edits.with_stack(b, "low", "GM", pieces))
         self.assertEqual(saved.brought_in, ("Teo Marsh: Up",))
         self.assertAlmostEqual(pose(saved.head).z_mm, cairn.LOW.z_mm + 1)
         self.assertEqual(saved.head.build.option("low").stacks[-1].pieces, pieces)
@@ -165,7 +166,7 @@ class TwoPeople(WithDatabase):
 
     def test_two_who_fill_one_gap_are_still_asked(self):
         def filled(*pieces):
-            return lambda b: edits.with_stack(b, "low", "GM", pieces)
+            return lambda b: position_edits.with_stack(b, "low", "GM", pieces)
 
         plate, thin = StackPiece("plate-4", "Plate 4 mm", 4.0, 1), StackPiece("plate-2", "Plate 2 mm", 2.0, 1)
         self.builds.change("cairn-2", 1, TEO, "Filled", filled(plate))
@@ -176,7 +177,7 @@ class TwoPeople(WithDatabase):
     def test_two_changes_that_make_no_sense_together_are_refused(self):
         self.builds.change("cairn-2", 1, TEO, "Gone", lambda b: replace(b, options=b.options[1:]))
         with self.assertRaises((Conflict, InputError)):
-            self.builds.change("cairn-2", 1, WIL, "Agreed", lambda b: edits.with_agreed(b, "low"))
+            self.builds.change("cairn-2", 1, WIL, "Agreed", lambda b: position_edits.with_agreed(b, "low"))
         self.assertEqual(self.builds.head("cairn-2").number, 2)
 
     def test_many_at_once_lose_nothing(self):
@@ -185,7 +186,7 @@ class TwoPeople(WithDatabase):
 
         def add(k):
             try:
-                Builds(self.database).change("cairn-2", 1, TEO, f"Added {k}", lambda b: edits.with_duplicate(b, "low", f"Try {k}"))
+                Builds(self.database).change("cairn-2", 1, TEO, f"Added {k}", lambda b: position_edits.with_duplicate(b, "low", f"Try {k}"))
             except Exception as error:
                 failures.append(error)
 

@@ -26,12 +26,12 @@ from elmpeg.core.rules.hardware import hardware_checks
 from elmpeg.core.rules.lines import LineChecks, LineState, line_checks
 from elmpeg.core.rules.mounts import MountChecks, MountState, mount_checks
 from elmpeg.core.rules.plates import plate_checks
-from elmpeg.core.rules.rooms import RoomState, room_check
 from elmpeg.core.scene.carried_axle import carried_at
 from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.measure.cross_checks import cross_checks
 from elmpeg.core.stages.measure.reading_checks import reading_checks
+from elmpeg.core.stages.place.room_checks import RoomState, room_check
 
 
 @record

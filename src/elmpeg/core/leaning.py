@@ -10,7 +10,6 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build, MountStack, StackPiece, stack_of, with_option
-from elmpeg.core.edits import placed_at
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
@@ -18,6 +17,7 @@ from elmpeg.core.rules.mounts import fixed_in_gap_mm
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
 from elmpeg.core.settling import mounts_of, settled
 from elmpeg.core.shelf import MOST_IN_A_STACK, ShelfStack, StockItem, left_for
+from elmpeg.core.stages.place.position_edits import placed_at
 
 Leaning = Literal["fewest", "solid", "thickest", "no shims", "same both sides"]
 LEANINGS: dict[Leaning, str] = {

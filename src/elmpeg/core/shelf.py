@@ -10,12 +10,12 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build, StackPiece
-from elmpeg.core.edits import used_elsewhere
 from elmpeg.core.evaluate import Evaluation
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 from elmpeg.core.rules.mounts import fixed_in_gap_mm
+from elmpeg.core.stages.place.position_edits import used_elsewhere
 
 StockForm = Literal["shim", "washer", "plate", "spacer", "tube", "bar", "bolt", "nut", "bush", "drill"]
 STACKED: tuple[StockForm, ...] = ("shim", "washer", "plate", "spacer", "tube")

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from functools import cache
 
-from elmpeg.core import edits, round_start, rounds, shelf
+from elmpeg.core import round_start, rounds, shelf
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build, Component, Limits, Measured, MeasuredPoint, Mount, Option, Position, Room, SolidRef, Wheel
@@ -17,6 +17,7 @@ from elmpeg.core.build.drivelines import Driveline, LineJoint
 from elmpeg.core.build.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion
+from elmpeg.core.stages.place import position_edits
 from elmpeg.demo.cairn_hardware import with_hardware
 from elmpeg.demo.cairn_lines import with_lines, with_order
 from elmpeg.demo.cairn_survey import with_survey
@@ -263,9 +264,9 @@ def _with_story(made: Build) -> Build:
         ("lifted", "C1", {"tube-8-25": 1}),
     )
     for option, mount, wanted in stacks:
-        made = edits.with_stack(made, option, mount, shelf.pieces_from(made, option, mount, SHELF, wanted))
+        made = position_edits.with_stack(made, option, mount, shelf.pieces_from(made, option, mount, SHELF, wanted))
     made = _first_round(made)
-    made = _second_round(edits.with_agreed(made, "lifted"))
+    made = _second_round(position_edits.with_agreed(made, "lifted"))
     return _third_round(made)
 
 

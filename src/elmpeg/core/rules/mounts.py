@@ -10,8 +10,8 @@ from elmpeg.core.build.document import Build, Mount, stack_of
 from elmpeg.core.judging.checks import Check, Input, Remedy
 from elmpeg.core.judging.doubt import Doubt, caveat, doubt_of
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry
-from elmpeg.core.rules.shifts import shift_remedy
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.place.shift_remedy import shift_remedy
 
 
 @record

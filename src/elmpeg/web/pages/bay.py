@@ -9,7 +9,6 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
-from elmpeg.core import edits
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
 from elmpeg.core.base.vectors import Vec3
@@ -20,6 +19,7 @@ from elmpeg.core.methods.shapes.solids import View
 from elmpeg.core.raised import Raised, raised
 from elmpeg.core.scene.carried_axle import reach_of
 from elmpeg.core.scene.scene import assembly_of, pose_in, root_of
+from elmpeg.core.stages.place import position_edits
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page
 from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS, BayScene, Ghost, draw
 from elmpeg.web.drawing.projection import Window
@@ -116,13 +116,13 @@ def _state(desk: Desk, page: BuildPage) -> BayState:
     steps = STEPS[desk.show.length_unit]
     step, turn = desk.text("step"), desk.text("turn")
     abouts = {a.id for a in _abouts(build, page.option, part)}
-    about = desk.text("about", edits.FRONT)
+    about = desk.text("about", position_edits.FRONT)
     axle = next((a for a in build.axles if a.id == desk.text("axle")), build.axles[0] if build.axles else None)
     reach = reach_of(build, axle) if axle else None
     return BayState(
         part=part,
         view=view if view in VIEWS else "side",
-        about=about if about in abouts else edits.ORIGIN,
+        about=about if about in abouts else position_edits.ORIGIN,
         step=step if step in steps else steps[1],
         turn=turn if turn in TURNS else TURNS[1],
         check=desk.text("check"),
@@ -136,10 +136,10 @@ def _state(desk: Desk, page: BuildPage) -> BayState:
 def _abouts(build: Build, option: Option, part: str) -> list[About]:
     if not part:
         return []
-    choices = [About(edits.ORIGIN, "own origin")]
-    for about, name in ((edits.FRONT, "front mounts"), (edits.REAR, "rear mount")):
+    choices = [About(position_edits.ORIGIN, "own origin")]
+    for about, name in ((position_edits.FRONT, "front mounts"), (position_edits.REAR, "rear mount")):
         try:
-            edits.pivot_local_mm(build, option.id, part, about)
+            position_edits.pivot_local_mm(build, option.id, part, about)
         except InputError:
             continue
         choices.append(About(about, name))
@@ -278,7 +278,7 @@ def move(build_id: str, desk: ChangeDesk) -> Response:
                 lambda b: (
                     f"Dragged {_name(b, part)} by {', '.join(str(show_.value(v, 'mm')) for v in shift)} in “{b.option(option_id).name}”"
                 ),
-                lambda b: edits.shifted(b, option_id, part, shift),
+                lambda b: position_edits.shifted(b, option_id, part, shift),
             )
         elif desk.text("do") == "remedy":
             outcome = _tried(build_id, desk, option_id)
@@ -302,7 +302,7 @@ def _dragged(desk: Desk) -> Vec3:
 
 
 def _moved(build_id: str, desk: Desk, option_id: str, part: str, freedom: Freedom) -> Outcome:
-    show_, about = desk.show, desk.text("about", edits.ORIGIN)
+    show_, about = desk.show, desk.text("about", position_edits.ORIGIN)
     turning = freedom in ("roll", "pitch", "yaw")
     label = FREEDOM_WORDS[freedom][0]
     if desk.text("do") == "set":
@@ -312,7 +312,7 @@ def _moved(build_id: str, desk: Desk, option_id: str, part: str, freedom: Freedo
         return desk.change(
             build_id,
             lambda b: f"Set {label} of {_name(b, part)} to {shown} in “{b.option(option_id).name}”",
-            lambda b: edits.set_to(b, option_id, part, freedom, value, about),
+            lambda b: position_edits.set_to(b, option_id, part, freedom, value, about),
         )
     if desk.text("do") not in ("plus", "minus"):
         raise InputError("move", "was not understood; press the button again")
@@ -324,7 +324,7 @@ def _moved(build_id: str, desk: Desk, option_id: str, part: str, freedom: Freedo
     return desk.change(
         build_id,
         lambda b: f"Moved {_name(b, part)} {way} {shown} in “{b.option(option_id).name}”",
-        lambda b: edits.nudged(b, option_id, part, freedom, amount, about),
+        lambda b: position_edits.nudged(b, option_id, part, freedom, amount, about),
     )
 
 
@@ -341,4 +341,6 @@ def _tried(build_id: str, desk: Desk, option_id: str) -> Outcome:
     component, pose = remedy.component, remedy.pose
     assert component is not None
     assert pose is not None
-    return desk.change(build_id, f"Tried: {desk.show.words(remedy.words)}", lambda b: edits.placed_at(b, option_id, component, pose))
+    return desk.change(
+        build_id, f"Tried: {desk.show.words(remedy.words)}", lambda b: position_edits.placed_at(b, option_id, component, pose)
+    )

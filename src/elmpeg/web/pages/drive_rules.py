@@ -7,12 +7,13 @@ from dataclasses import dataclass, fields, replace
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import edits, line_edits
+from elmpeg.core import line_edits
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.drivelines import JointSeries
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, School, joint_bands, judged_rpm, speed_cap_deg
 from elmpeg.core.scene.line_in_scene import laid_line
+from elmpeg.core.stages.place import position_edits
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.pages.drive_desk import ARRANGEMENTS, Fields, angle, drive_page, figure, length, render
 from elmpeg.web.security import LeadDesk, ReadDesk
@@ -132,7 +133,7 @@ def school(build_id: str, desk: LeadDesk) -> Response:
     wanted = next((known for known in SCHOOLS if known == desk.text("school")), None)
     if wanted is None:
         return page(desk, build_id, Outcome(errors=(FieldError("school", "Choose one of the schools listed."),)))
-    outcome = desk.change(build_id, f"Joint angles held to: {SCHOOLS[wanted][0]}", lambda b: edits.with_school(b, wanted))
+    outcome = desk.change(build_id, f"Joint angles held to: {SCHOOLS[wanted][0]}", lambda b: position_edits.with_school(b, wanted))
     return page(desk, build_id, outcome)
 
 

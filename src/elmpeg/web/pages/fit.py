@@ -8,9 +8,10 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import edits, round_start, rounds
+from elmpeg.core import round_start, rounds
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build, Decision, FindingKind, Material, Measured, MeasuredPoint
+from elmpeg.core.stages.place import position_edits
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import MINUS
@@ -125,7 +126,7 @@ def place_from_round(build_id: str, round_id: str, desk: ChangeDesk) -> Response
         found = rounds.measured_place(build, build.round(round_id))
         if found is None:
             raise InputError("place", "Measure at least three points on the part first, not all in a line.")
-        return edits.placed_at(build, option_id, found.component, found.pose)
+        return position_edits.placed_at(build, option_id, found.component, found.pose)
 
     def words(build: Build) -> str:
         return f"Put “{build.option(option_id).name}” where round {build.round(round_id).number} found the part"

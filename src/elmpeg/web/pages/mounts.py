@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
-from elmpeg.core import edits, leaning, mount_edits, shelf
+from elmpeg.core import leaning, mount_edits, shelf
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.build.document import Build, Mount, MountStack, stack_of
@@ -25,6 +25,7 @@ from elmpeg.core.rules.hardware import section_of
 from elmpeg.core.rules.mounts import MountState
 from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.shelf import ShelfStack, StockItem, bolt_lengths_mm
+from elmpeg.core.stages.place import position_edits
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page
 from elmpeg.web.drawing.joint import joint_drawing, printed_scale
 from elmpeg.web.security import ChangeDesk, ReadDesk
@@ -208,14 +209,16 @@ def use_stack(build_id: str, desk: ChangeDesk) -> Response:
 
     def edit(build: Build) -> Build:
         pieces = shelf.pieces_from(build, option_id, mount_id, stock, wanted) if wanted else ()
-        changed = edits.with_stack(build, option_id, mount_id, pieces)
+        changed = position_edits.with_stack(build, option_id, mount_id, pieces)
         if not settle:
             return changed
         evaluation = desk.shop.evaluated(desk.shop.builds.head(build_id), option_id)
         effect = leaning.effect_of(build, evaluation, mount_id, sum(p.mm * p.count for p in pieces))
         if effect is None:
             raise InputError("stack", "the part cannot settle on it; its mounts are not measured well enough, or it would go too far")
-        return edits.placed_at(changed, option_id, root_of(build, build.point(build.mount(mount_id).component_point).on).id, effect.pose)
+        return position_edits.placed_at(
+            changed, option_id, root_of(build, build.point(build.mount(mount_id).component_point).on).id, effect.pose
+        )
 
     def words(build: Build) -> str:
         place = f"{build.mount(mount_id).name} in “{build.option(option_id).name}”"

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import placing, rounds
+from elmpeg.core import rounds
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import FREEDOMS
 from elmpeg.core.base.quantities import capitalised
@@ -16,6 +16,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Point, Reading
 from elmpeg.core.scene.point_from_readings import AXES
 from elmpeg.core.scene.scene import Scene, assembly_of, pose_in
+from elmpeg.core.stages.place import measured_position
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import MINUS
@@ -44,7 +45,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     found, why = None, ""
     if root is not None:
         try:
-            found = placing.sighted(at.build, at.option.id, root.id)
+            found = measured_position.sighted(at.build, at.option.id, root.id)
         except InputError as short:
             why = f"{capitalised(short.message)}."
     return desk.render(
@@ -75,7 +76,7 @@ def _rows(build: Build, option_id: str, root_id: str, left: dict[str, Vec3]) -> 
     rows = []
     for point in build.points:
         if point.on in names and point.on != VEHICLE:
-            seen = placing.sighting_of(build, point.id)
+            seen = measured_position.sighting_of(build, point.id)
             where = scene.xyz(seen.id) if seen else None
             rows.append(SightingRow(point, names[point.on], scene.local(point.id), seen, where, left.get(point.id)))
     return rows
@@ -104,7 +105,7 @@ def take_sighting(build_id: str, desk: ChangeDesk) -> Response:
         if not taken:
             raise InputError(f"{point.id}_x", "write X, Y and Z as they were found")
         words = f"Found {point.name} in the vehicle: {', '.join(t.text for t in taken)}"
-        outcome = desk.change(build_id, words, lambda b: placing.with_sighting(b, point.id, tuple(taken)))
+        outcome = desk.change(build_id, words, lambda b: measured_position.with_sighting(b, point.id, tuple(taken)))
     except InputError as refused:
         outcome = Outcome(errors=refused.errors)
     return page(desk, build_id, outcome)
@@ -121,4 +122,4 @@ def place_as_measured(build_id: str, desk: ChangeDesk) -> Response:
         words = f"{name} as measured, into the open round"
         return page(desk, build_id, desk.change(build_id, words, lambda b: rounds.with_round_as_sighted(b, option, root, person, when)))
     words = f"Put {name} where it was measured, in “{build.option(option).name}”"
-    return page(desk, build_id, desk.change(build_id, words, lambda b: placing.placed_as_sighted(b, option, root)))
+    return page(desk, build_id, desk.change(build_id, words, lambda b: measured_position.placed_as_sighted(b, option, root)))

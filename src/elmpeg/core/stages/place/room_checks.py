@@ -9,8 +9,8 @@ from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.document import Room
 from elmpeg.core.judging.checks import Check, Input, Remedy
 from elmpeg.core.methods.shapes.solids import Nearest, nearest
-from elmpeg.core.rules.shifts import shift_remedy
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.place.shift_remedy import shift_remedy
 
 
 @record

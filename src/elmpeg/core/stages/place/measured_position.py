@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from elmpeg.core import edits
 from elmpeg.core.base import naming
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
@@ -16,6 +15,7 @@ from elmpeg.core.methods.measuring.rigid_fit import FEWEST_POINTS, rigid_fit, su
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.measure.cross_checks import sightings
 from elmpeg.core.stages.measure.point_readings import with_readings
+from elmpeg.core.stages.place import position_edits
 
 SUSPECT_ABOVE_MM = 2.0
 """Points that agree better than this with one position are not suspected."""
@@ -72,4 +72,4 @@ def with_sighting(build: Build, point_id: str, taken: tuple[Reading, ...]) -> Bu
 
 def placed_as_sighted(build: Build, option_id: str, root_id: str) -> Build:
     """The build with an assembly, in one option, where its points were measured."""
-    return edits.placed_at(build, option_id, root_id, sighted(build, option_id, root_id).pose)
+    return position_edits.placed_at(build, option_id, root_id, sighted(build, option_id, root_id).pose)

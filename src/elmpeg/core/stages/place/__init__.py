@@ -1,0 +1,1 @@
+"""Place: where parts sit in an option, and what stands too near."""
