@@ -16,8 +16,8 @@ from elmpeg.core.build.document import Limits
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
-from elmpeg.core.rules.mounts import geometry_of
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
+from elmpeg.core.stages.mount.mount_checks import geometry_of
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import bookworm, cairn, dynamo
 

@@ -8,12 +8,12 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.hardware import Around, Boxed, Fastener, Hanger, Layer
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.leaning import effect_of, leaning_stacks, taper_for, to_make, twin_of
-from elmpeg.core.mount_edits import Made, with_layer, with_made, with_mount, without_layer, without_mount
-from elmpeg.core.reuse import hole_sets, with_seats
-from elmpeg.core.rules.hardware import section_of
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.settling import settled
 from elmpeg.core.shelf import StockItem
+from elmpeg.core.stages.mount.existing_holes import hole_sets, with_seats
+from elmpeg.core.stages.mount.hardware_checks import section_of
+from elmpeg.core.stages.mount.mount_edits import Made, with_layer, with_made, with_mount, without_layer, without_mount
+from elmpeg.core.stages.mount.settling import settled
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 

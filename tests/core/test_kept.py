@@ -13,14 +13,14 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.build.hardware import ChainLink
-from elmpeg.core.chains import link_mm
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.rules import plates
-from elmpeg.core.rules.mounts import geometry_of
 from elmpeg.core.scene import located_points
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.settling import mounts_of, settled
 from elmpeg.core.stages.measure import cross_checks
+from elmpeg.core.stages.mount import plate_checks
+from elmpeg.core.stages.mount.chains import link_mm
+from elmpeg.core.stages.mount.mount_checks import geometry_of
+from elmpeg.core.stages.mount.settling import mounts_of, settled
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import bookworm, cairn
 
@@ -29,7 +29,7 @@ CAIRN = cairn.build()
 
 def afresh(build, option):
     """An evaluation with nothing kept from before."""
-    with mock.patch.object(located_points, "_kept", Kept(1)), mock.patch.object(cross_checks, "_kept", Kept(1)), mock.patch.object(plates, "_kept", Kept(1)):  # fmt: skip
+    with mock.patch.object(located_points, "_kept", Kept(1)), mock.patch.object(cross_checks, "_kept", Kept(1)), mock.patch.object(plate_checks, "_kept", Kept(1)):  # fmt: skip
         return evaluate(build, option)
 
 

@@ -13,12 +13,12 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build, Option
 from elmpeg.core.build.hardware import CentreDistance, Chain, ChainLink, Match, Pattern, PatternHole, Plate, PlateHole
 from elmpeg.core.build.survey import Datum, Point
-from elmpeg.core.chains import chain_result, with_chain
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit, wrong_ways
-from elmpeg.core.patterns import both_sides, from_distances, from_points, next_drill_mm, with_pattern, without_pattern
-from elmpeg.core.plates import plate_geometry, with_plate, without_plate
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.mount.chains import chain_result, with_chain
+from elmpeg.core.stages.mount.patterns import both_sides, from_distances, from_points, next_drill_mm, with_pattern, without_pattern
+from elmpeg.core.stages.mount.plates import plate_geometry, with_plate, without_plate
 from elmpeg.demo import cairn
 
 SQUARE = ((0.0, 0.0), (120.0, 0.0), (120.0, 80.0), (20.0, 95.0))

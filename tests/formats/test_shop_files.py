@@ -18,8 +18,8 @@ from PIL import Image
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.hardware import Plate
 from elmpeg.core.build.survey import Photo
-from elmpeg.core.plates import plate_geometry
 from elmpeg.core.shelf import StockItem
+from elmpeg.core.stages.mount.plates import plate_geometry
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 from elmpeg.formats import build_zip, dxf, photographs, plate_svg, shelf_csv

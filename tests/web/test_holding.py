@@ -11,8 +11,8 @@ import ezdxf
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import StackPiece
 from elmpeg.core.build.hardware import PatternHole
-from elmpeg.core.plates import plate_geometry
 from elmpeg.core.shelf import StockItem
+from elmpeg.core.stages.mount.plates import plate_geometry
 from elmpeg.demo.shelf import SHELF
 from elmpeg.formats import dxf, plate_svg, shelf_csv
 from tests.shop import TestShop

@@ -22,15 +22,15 @@ from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.judging.checks import Check, Remedy, worst_first
 from elmpeg.core.judging.measure_next import measured_again
 from elmpeg.core.remedies import line_remedies
-from elmpeg.core.rules.hardware import hardware_checks
 from elmpeg.core.rules.lines import LineChecks, LineState, line_checks
-from elmpeg.core.rules.mounts import MountChecks, MountState, mount_checks
-from elmpeg.core.rules.plates import plate_checks
 from elmpeg.core.scene.carried_axle import carried_at
 from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.measure.cross_checks import cross_checks
 from elmpeg.core.stages.measure.reading_checks import reading_checks
+from elmpeg.core.stages.mount.hardware_checks import hardware_checks
+from elmpeg.core.stages.mount.mount_checks import MountChecks, MountState, mount_checks
+from elmpeg.core.stages.mount.plate_checks import plate_checks
 from elmpeg.core.stages.place.room_checks import RoomState, room_check
 
 

@@ -13,10 +13,10 @@ from elmpeg.core.build.document import Build, MountStack, StackPiece, stack_of, 
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
-from elmpeg.core.rules.mounts import fixed_in_gap_mm
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
-from elmpeg.core.settling import mounts_of, settled
 from elmpeg.core.shelf import MOST_IN_A_STACK, ShelfStack, StockItem, left_for
+from elmpeg.core.stages.mount.mount_checks import fixed_in_gap_mm
+from elmpeg.core.stages.mount.settling import mounts_of, settled
 from elmpeg.core.stages.place.position_edits import placed_at
 
 Leaning = Literal["fewest", "solid", "thickest", "no shims", "same both sides"]

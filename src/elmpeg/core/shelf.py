@@ -14,7 +14,7 @@ from elmpeg.core.evaluate import Evaluation
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
-from elmpeg.core.rules.mounts import fixed_in_gap_mm
+from elmpeg.core.stages.mount.mount_checks import fixed_in_gap_mm
 from elmpeg.core.stages.place.position_edits import used_elsewhere
 
 StockForm = Literal["shim", "washer", "plate", "spacer", "tube", "bar", "bolt", "nut", "bush", "drill"]

@@ -25,7 +25,7 @@ from elmpeg.core.build.hardware import (
 )
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
-from elmpeg.core.patterns import from_distances
+from elmpeg.core.stages.mount.patterns import from_distances
 
 _UP: Vec3 = (0, 0, 1)
 _DOWN: Vec3 = (0, 0, -1)

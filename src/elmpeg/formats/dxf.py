@@ -12,7 +12,7 @@ from ezdxf.lldxf.const import DXFError
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.hardware import PatternHole, Plate
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
-from elmpeg.core.plates import PlateGeometry
+from elmpeg.core.stages.mount.plates import PlateGeometry
 
 CUT, DRILL, MARK = "CUT", "DRILL", "MARK"
 LARGEST_BYTES = 5_000_000

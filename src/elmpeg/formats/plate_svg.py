@@ -5,7 +5,7 @@ from __future__ import annotations
 from xml.sax.saxutils import escape
 
 from elmpeg.core.build.hardware import Plate
-from elmpeg.core.plates import PlateGeometry
+from elmpeg.core.stages.mount.plates import PlateGeometry
 from elmpeg.formats.dxf import TEXT_MM, marks_of
 
 ROOM_MM = 10.0

@@ -7,7 +7,7 @@ import math
 from markupsafe import Markup
 
 from elmpeg.core.methods.fastening.pattern_fit import Hole, PatternFit, Stud
-from elmpeg.core.plates import PlateGeometry
+from elmpeg.core.stages.mount.plates import PlateGeometry
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet
 from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from markupsafe import Markup
 from shapely.geometry import LineString, MultiLineString, Polygon
 
-from elmpeg.core.jointing import Piece, Section
+from elmpeg.core.stages.mount.bolt_section import Piece, Section
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.projection import round_length
 from elmpeg.web.showing import Show

@@ -8,13 +8,13 @@ from typing import Literal
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import chains
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.hardware import Chain, ChainLink
 from elmpeg.core.build.survey import Axis3
-from elmpeg.core.chains import ChainResult, chain_result
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.mount import chains
+from elmpeg.core.stages.mount.chains import ChainResult, chain_result
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.pages.mounts import TABS
 from elmpeg.web.security import ChangeDesk, ReadDesk

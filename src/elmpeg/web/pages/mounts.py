@@ -9,22 +9,23 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
-from elmpeg.core import leaning, mount_edits, shelf
+from elmpeg.core import leaning, shelf
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.build.document import Build, Mount, MountStack, stack_of
 from elmpeg.core.build.hardware import Around, BoltEnd, Boxed, Bush, Fastener, Hanger, Hold, Layer, Material
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.jointing import Section
 from elmpeg.core.judging.checks import Check, worst_first
 from elmpeg.core.leaning import LEANINGS, Effect, Leaning, Taper, taper_for
 from elmpeg.core.methods.fastening.bolt_length import Parent
 from elmpeg.core.methods.fastening.fasteners import NAMES, STANDARDS, HeadKind
-from elmpeg.core.mount_edits import Made
-from elmpeg.core.rules.hardware import section_of
-from elmpeg.core.rules.mounts import MountState
 from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.shelf import ShelfStack, StockItem, bolt_lengths_mm
+from elmpeg.core.stages.mount import mount_edits
+from elmpeg.core.stages.mount.bolt_section import Section
+from elmpeg.core.stages.mount.hardware_checks import section_of
+from elmpeg.core.stages.mount.mount_checks import MountState
+from elmpeg.core.stages.mount.mount_edits import Made
 from elmpeg.core.stages.place import position_edits
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page
 from elmpeg.web.drawing.joint import joint_drawing, printed_scale

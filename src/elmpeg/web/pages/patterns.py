@@ -9,7 +9,6 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
-from elmpeg.core import patterns
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.quantities import capitalised
@@ -17,7 +16,8 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import CentreDistance, Match, Pattern, PatternHole
 from elmpeg.core.methods.fastening.pattern_fit import PatternFit, beside_suspect, pattern_fit
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, parse_length
-from elmpeg.core.patterns import BothSides, Laid, both_sides, holes_of, laid, next_drill_mm, studs_of
+from elmpeg.core.stages.mount import patterns
+from elmpeg.core.stages.mount.patterns import BothSides, Laid, both_sides, holes_of, laid, next_drill_mm, studs_of
 from elmpeg.formats import dxf
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.drawing.flat import overlay, pattern_drawing

@@ -7,15 +7,15 @@ from dataclasses import replace
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import plates
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import Plate, PlateHole
 from elmpeg.core.methods.fastening.fasteners import NAMES
-from elmpeg.core.patterns import laid
-from elmpeg.core.plates import MATERIALS, PlateGeometry, plate_geometry
+from elmpeg.core.stages.mount import plates
+from elmpeg.core.stages.mount.patterns import laid
+from elmpeg.core.stages.mount.plates import MATERIALS, PlateGeometry, plate_geometry
 from elmpeg.formats import dxf, plate_svg
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.drawing.flat import plate_drawing

@@ -5,11 +5,11 @@ from __future__ import annotations
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import reuse
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.mount import existing_holes
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.pages.mounts import TABS
 from elmpeg.web.security import ChangeDesk, ReadDesk
@@ -24,16 +24,16 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     points = [p for p in at.build.points if p.on != VEHICLE and p.axis is not None]
     free = [p for p in points if p.id not in held]
     chosen = next((p for p in points if p.id == desk.text("point")), next((p for p in free if p.hole_mm), next(iter(free or points), None)))
-    sets: tuple[reuse.HoleSet, ...] = ()
+    sets: tuple[existing_holes.HoleSet, ...] = ()
     why = ""
     if chosen is not None:
         try:
-            sets = reuse.hole_sets(Scene(at.build, at.option), chosen.id)
+            sets = existing_holes.hole_sets(Scene(at.build, at.option), chosen.id)
         except InputError as refused:
             why = f"{capitalised(refused.message)}."
     names = {p.id: p.name for p in at.build.points}
     return desk.render(
-        "reuse.html",
+        "existing_holes.html",
         outcome,
         page=at,
         points=points,
@@ -42,7 +42,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         sets=sets,
         why=why,
         names=names,
-        reach=reuse.REACH_MM,
+        reach=existing_holes.REACH_MM,
         tab="holes",
         tabs=TABS,
     )
@@ -60,7 +60,7 @@ def use_holes(build_id: str, desk: ChangeDesk) -> Response:
     point = desk.text("point")
     holes = tuple(h for h in desk.text("holes").split("|") if h)
     name = desk.text("name")
-    outcome = desk.change(build_id, f"{name} on existing holes", lambda b: reuse.with_seats(b, point, holes, name))
+    outcome = desk.change(build_id, f"{name} on existing holes", lambda b: existing_holes.with_seats(b, point, holes, name))
     if outcome.saved is None:
         return page(desk, build_id, outcome)
     address = str(desk.request.app.url_path_for("mounts", build_id=build_id))

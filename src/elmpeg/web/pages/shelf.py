@@ -11,8 +11,8 @@ from starlette.datastructures import UploadFile
 
 from elmpeg.core import leaning
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.jointing import Section
 from elmpeg.core.shelf import StockForm, StockItem, bolt_lengths_mm
+from elmpeg.core.stages.mount.bolt_section import Section
 from elmpeg.formats import csv_table, shelf_csv
 from elmpeg.formats.shelf_csv import SHELF_COLUMNS, ShelfPreview
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page

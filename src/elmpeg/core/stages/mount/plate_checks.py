@@ -7,14 +7,14 @@ from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.quantities import Words, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.hardware import Chain, Match, Plate
-from elmpeg.core.chains import chain_result
 from elmpeg.core.judging.checks import Check, Family, Input, Remedy
 from elmpeg.core.methods.fastening.fasteners import size_of, thread
 from elmpeg.core.methods.fastening.pattern_fit import pattern_fit
-from elmpeg.core.patterns import holes_of, next_drill_mm, studs_of
-from elmpeg.core.plates import Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
-from elmpeg.core.rules.hardware import EDGE_LEAST, EDGE_LIKED
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.mount.chains import chain_result
+from elmpeg.core.stages.mount.hardware_checks import EDGE_LEAST, EDGE_LIKED
+from elmpeg.core.stages.mount.patterns import holes_of, next_drill_mm, studs_of
+from elmpeg.core.stages.mount.plates import Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
 
 KEPT = 8
 OTHER_HAND_MM = 0.5

@@ -14,8 +14,8 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Freedom, Pose, pose_of, turned_about
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Mount
-from elmpeg.core.rules.mounts import geometry_of
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
+from elmpeg.core.stages.mount.mount_checks import geometry_of
 
 Array = NDArray[np.float64]
 

@@ -17,7 +17,7 @@ from elmpeg.core.build.hardware import DENSITY_KG_M3, HoleKind, Material, Plate,
 from elmpeg.core.methods.fastening.bolt_length import ENGAGEMENT_DIAMETERS, Parent
 from elmpeg.core.methods.fastening.fasteners import size_of, thread
 from elmpeg.core.methods.fastening.pattern_fit import Flat, Hole, Stud, wrong_ways
-from elmpeg.core.patterns import laid
+from elmpeg.core.stages.mount.patterns import laid
 
 THINNEST_MM, THICKEST_MM = 0.5, 200.0
 CIRCLE_STEPS = 32

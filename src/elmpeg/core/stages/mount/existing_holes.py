@@ -14,8 +14,8 @@ from elmpeg.core.build.document import Build, Mount
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.methods.fastening.fasteners import SIZES, largest_through
 from elmpeg.core.methods.shapes.solids import Box
-from elmpeg.core.rules.hardware import EDGE_LIKED
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.mount.hardware_checks import EDGE_LIKED
 
 REACH_MM = 450.0
 """Further than this a bracket is a crossmember."""

@@ -7,11 +7,11 @@ from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, plain, wor
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.document import Mount, stack_of
 from elmpeg.core.build.hardware import Fastener
-from elmpeg.core.jointing import Section, section
 from elmpeg.core.judging.checks import Check, Family, Input, Remedy
 from elmpeg.core.methods.fastening.fasteners import SPANNER_DEEP_MM, ring_outside_mm, size_of, socket_outside_mm, thread
-from elmpeg.core.rules.mounts import MountState
 from elmpeg.core.scene.scene import Scene, assembly_of
+from elmpeg.core.stages.mount.bolt_section import Section, section
+from elmpeg.core.stages.mount.mount_checks import MountState
 
 EDGE_LEAST, EDGE_LIKED = 1.5, 2.0
 """From a hole's centre to the edge, in bolt diameters: common sheet-metal and plate practice."""
