@@ -3,7 +3,6 @@
 import unittest
 from dataclasses import replace
 
-from elmpeg.core import line_edits, order_edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.build.document import Position
@@ -11,8 +10,9 @@ from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, JointSeries, 
 from elmpeg.core.build.survey import Point
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.integrity.sound import problems, require_sound
-from elmpeg.core.line_edits import SaidJoint, SaidLine
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
+from elmpeg.core.stages.drive import line_edits, order_edits
+from elmpeg.core.stages.drive.line_edits import SaidJoint, SaidLine
 from tests.core.lines_shop import SHAFT, build
 
 SAID = SaidLine("Rear", 2400, (SaidJoint("out"), SaidJoint("pin")), (0.0,), "propeller", "", "springs")

@@ -19,11 +19,11 @@ from elmpeg.core.methods.driveline.joint_limits import JointLimits, joint_bands,
 from elmpeg.core.methods.driveline.line_motion import driveline_motion
 from elmpeg.core.methods.driveline.shaft_tubes import Tube, critical_rpm
 from elmpeg.core.raised import raised
-from elmpeg.core.rules.lines import line_checks
 from elmpeg.core.scene.carried_axle import at_heights, heights_mm, reach_of, suspension_of, wound_up
 from elmpeg.core.scene.line_in_scene import Lines, angles_in, angles_of, laid_line, lengths_of, motions_under_load, steps_at
+from elmpeg.core.stages.drive.ground_clearance import below_axis_mm, clearance_at, lowest
+from elmpeg.core.stages.drive.line_checks import line_checks
 from elmpeg.core.stages.place import position_edits
-from elmpeg.core.undersides import below_axis_mm, clearance_at, lowest
 from elmpeg.formats import build_file
 from tests.core.lines_shop import SHAFT, build, road, scene
 

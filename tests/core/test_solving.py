@@ -10,10 +10,10 @@ from elmpeg.core.build.document import Position, with_option, with_positions
 from elmpeg.core.build.drivelines import LineJoint
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.mending import effects_of, mends_of
-from elmpeg.core.rules.line_travel import binding_deg
 from elmpeg.core.scene.carried_axle import heights_mm
 from elmpeg.core.scene.line_in_scene import steps_at
 from elmpeg.core.solving import Cancelled, NoSolution, Solution, freedoms_of, moved, solve
+from elmpeg.core.stages.drive.travel_checks import binding_deg
 from elmpeg.demo import cairn
 from tests.core.lines_shop import build, scene
 

@@ -9,9 +9,9 @@ from elmpeg.core.base.vectors import angle_deg, norm, sub
 from elmpeg.core.build.document import Position, with_option, with_positions
 from elmpeg.core.build.drivelines import LineJoint
 from elmpeg.core.methods.driveline.shaft_tubes import Tube, critical_rpm
-from elmpeg.core.pinion_means import means_of, turned_at
-from elmpeg.core.rules.lines import line_checks
 from elmpeg.core.scene.line_in_scene import angles_in, laid_line, lengths_of
+from elmpeg.core.stages.drive.line_checks import line_checks
+from elmpeg.core.stages.drive.pinion_turn import means_of, turned_at
 from elmpeg.core.ways import best_way, way_now, ways_of
 from elmpeg.demo import dynamo
 from tests.core.lines_shop import build, road, scene

@@ -7,7 +7,7 @@ import zlib
 from base64 import a85decode
 from dataclasses import replace
 
-from elmpeg.core.ordering import sheet_of
+from elmpeg.core.stages.drive.shaft_order import sheet_of
 from elmpeg.demo import cairn, dynamo
 from elmpeg.formats import build_file, order_sheet
 

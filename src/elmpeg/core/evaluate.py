@@ -21,11 +21,11 @@ from elmpeg.core.build.document import Build, Mount, Option, stack_of
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.judging.checks import Check, Remedy, worst_first
 from elmpeg.core.judging.measure_next import measured_again
-from elmpeg.core.remedies import line_remedies
-from elmpeg.core.rules.lines import LineChecks, LineState, line_checks
 from elmpeg.core.scene.carried_axle import carried_at
 from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.drive.joint_remedies import line_remedies
+from elmpeg.core.stages.drive.line_checks import LineChecks, LineState, line_checks
 from elmpeg.core.stages.measure.cross_checks import cross_checks
 from elmpeg.core.stages.measure.reading_checks import reading_checks
 from elmpeg.core.stages.mount.hardware_checks import hardware_checks

@@ -9,10 +9,10 @@ from elmpeg.core.build.document import Build, Option, Position, with_option, wit
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
-from elmpeg.core.pinion_means import means_of
 from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.solving import Freedom, Solution, freedoms_of, solve
+from elmpeg.core.stages.drive.pinion_turn import means_of
 
 WORTH_MM, WORTH_DEG, WORTH_SHARE = 0.2, 0.05, 0.02
 """Changes of a check's room smaller than these are not worth telling."""

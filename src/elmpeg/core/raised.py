@@ -9,11 +9,11 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.document import Build, Position, with_option, with_positions
 from elmpeg.core.evaluate import Evaluation, evaluate
-from elmpeg.core.rules.line_travel import binding_deg
-from elmpeg.core.rules.lines import LineState
 from elmpeg.core.scene.carried_axle import at_heights
 from elmpeg.core.scene.line_in_scene import angles_of
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.drive.line_checks import LineState
+from elmpeg.core.stages.drive.travel_checks import binding_deg
 
 
 @record

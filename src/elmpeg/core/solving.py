@@ -30,10 +30,10 @@ from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.judging.drafts import Judged
-from elmpeg.core.rules.lines import judged
-from elmpeg.core.rules.lines import told as told_of
 from elmpeg.core.scene.mount_groups import mount_groups, rear_raiser
 from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.stages.drive.line_checks import judged
+from elmpeg.core.stages.drive.line_checks import told as told_of
 
 FreedomKind = Literal["tail", "height", "sideways", "pinion", "carrier_height", "carrier_sideways"]
 MOST_TOGETHER = 3

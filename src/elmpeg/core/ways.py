@@ -20,11 +20,11 @@ from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion
 from elmpeg.core.methods.driveline.shaft_tubes import Road
-from elmpeg.core.rules.lines import LineState, line_checks
-from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene.line_in_scene import laid_line, lengths_of, motions_under_load
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.undersides import lowest
+from elmpeg.core.stages.drive.ground_clearance import lowest
+from elmpeg.core.stages.drive.line_checks import LineState, line_checks
+from elmpeg.core.stages.drive.shaft_checks import safe_rpm, shaft_rpm
 
 WAYS: tuple[Way, ...] = get_args(Way)
 TRIAL_SHAFT = Shaft(76.0, 2.0)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from elmpeg.core import line_edits, order_edits
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build, Component, with_item
@@ -21,6 +20,7 @@ from elmpeg.core.build.drivelines import (
 )
 from elmpeg.core.build.survey import VEHICLE, Point, Reading
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
+from elmpeg.core.stages.drive import line_edits, order_edits
 
 _COLUMN = Component(
     "column",

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from elmpeg.core import line_edits, order_edits
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.drivelines import CarriedAxle, LengthReading, LineRoad, Shaft, SlopeReading, TravelReading
 from elmpeg.core.build.survey import VEHICLE, Noted, Point, Reading, SheetFigure
+from elmpeg.core.stages.drive import line_edits, order_edits
 
 _MEASURED_TWICE = ("output", "carrier-joint", "lorry-pinion")
 _PEOPLE = ("Wil Adeyemi", "Sunniva Brekke")

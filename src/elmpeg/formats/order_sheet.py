@@ -22,9 +22,9 @@ from reportlab.platypus.doctemplate import BaseDocTemplate
 from reportlab.platypus.frames import Frame
 
 from elmpeg.core.build.document import Build
-from elmpeg.core.gauging import member_name
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
-from elmpeg.core.ordering import OrderSheet, SheetLine
+from elmpeg.core.stages.drive.gauge_angles import member_name
+from elmpeg.core.stages.drive.shaft_order import OrderSheet, SheetLine
 
 FORMAT, VERSION = "elm-peg shaft order", 1
 MARGIN = 14 * MM

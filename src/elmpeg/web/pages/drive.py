@@ -10,12 +10,12 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core.base.vectors import wrapped_deg
 from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.build.drivelines import Driveline
-from elmpeg.core.gauging import GaugedJoint, gauged_joint
 from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine
-from elmpeg.core.rules.lines import LineState
 from elmpeg.core.scene.line_in_scene import laid_under_load, motions_under_load
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.drive.gauge_angles import GaugedJoint, gauged_joint
+from elmpeg.core.stages.drive.line_checks import LineState
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.drawing.drive import STRETCHES, DrawnLine, draw_line, turning_chart
 from elmpeg.web.pages.drive_desk import ARRANGEMENTS, DrivePage, drive_page, render

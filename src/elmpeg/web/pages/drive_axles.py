@@ -7,13 +7,13 @@ from typing import Literal, get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import line_edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, TravelReading
 from elmpeg.core.build.survey import VEHICLE, Source
 from elmpeg.core.methods.driveline.axle_travel import TravelKind
 from elmpeg.core.scene.carried_axle import reach_of
+from elmpeg.core.stages.drive import line_edits
 from elmpeg.web.desk import Desk, Outcome, now
 from elmpeg.web.pages.drive_desk import Fields, angle, drive_page, length, length_or_none, render
 from elmpeg.web.security import ChangeDesk, ReadDesk

@@ -11,8 +11,8 @@ from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.build.drivelines import Arrangement, Driveline
 from elmpeg.core.judging.checks import Check
-from elmpeg.core.rules.lines import LineState
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.drive.line_checks import LineState
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page
 from elmpeg.web.showing import MINUS
 

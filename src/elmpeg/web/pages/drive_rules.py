@@ -7,12 +7,12 @@ from dataclasses import dataclass, fields, replace
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import line_edits
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.drivelines import JointSeries
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, School, joint_bands, judged_rpm, speed_cap_deg
 from elmpeg.core.scene.line_in_scene import laid_line
+from elmpeg.core.stages.drive import line_edits
 from elmpeg.core.stages.place import position_edits
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.pages.drive_desk import ARRANGEMENTS, Fields, angle, drive_page, figure, length, render

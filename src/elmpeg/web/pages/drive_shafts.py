@@ -7,15 +7,15 @@ from dataclasses import dataclass, replace
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import line_edits
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build, Option, with_item
 from elmpeg.core.build.drivelines import Driveline, LineRoad, Shaft
 from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, critical_rpm, mass_kg
-from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene.line_in_scene import laid_line, lengths_of
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.undersides import clearance_at, lowest
+from elmpeg.core.stages.drive import line_edits
+from elmpeg.core.stages.drive.ground_clearance import clearance_at, lowest
+from elmpeg.core.stages.drive.shaft_checks import safe_rpm, shaft_rpm
 from elmpeg.core.ways import TRIAL_SHAFT
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.pages.drive_desk import Fields, drive_page, figure, length, length_or_none, render

@@ -18,10 +18,10 @@ from elmpeg.core.methods.driveline.axle_travel import leaf_arm
 from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.methods.driveline.line_motion import driveline_motions
 from elmpeg.core.raised import raised
-from elmpeg.core.rules.line_travel import CARRIED_WORDS, binding_deg
 from elmpeg.core.scene.carried_axle import at_heights, heights_mm, reach_of, suspension_of
 from elmpeg.core.scene.line_in_scene import LineStep, axle_of, laid_line, steps_at
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.drive.travel_checks import CARRIED_WORDS, binding_deg
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.drawing.charts import Chart, Curve, Mark, lengths, plain
 from elmpeg.web.drawing.drive import DrawnLine, draw_line

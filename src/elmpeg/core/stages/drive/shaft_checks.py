@@ -10,7 +10,7 @@ from elmpeg.core.judging.drafts import Draft
 from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, critical_rpm
 from elmpeg.core.scene.line_in_scene import LineAt, lengths_of
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.undersides import lowest
+from elmpeg.core.stages.drive.ground_clearance import lowest
 
 
 def shaft_rpm(line: Driveline) -> float:

@@ -19,10 +19,10 @@ from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Remedy
 from elmpeg.core.methods.driveline.joint_limits import JointBand
-from elmpeg.core.pinion_means import means_of
 from elmpeg.core.scene.line_in_scene import angles_in, axle_of
 from elmpeg.core.scene.mount_groups import mount_groups, rear_raiser
 from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.stages.drive.pinion_turn import means_of
 
 MOST_RISE_MM = 80.0
 STEP_RISE_MM = 0.5

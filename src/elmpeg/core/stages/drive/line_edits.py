@@ -23,7 +23,6 @@ from elmpeg.core.build.drivelines import (
     Way,
 )
 from elmpeg.core.build.survey import VEHICLE, Point
-from elmpeg.core.gauging import members_of
 from elmpeg.core.integrity.lines import line_problems
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, LineUse
 from elmpeg.core.methods.driveline.joint_motion import JointKind
@@ -31,6 +30,7 @@ from elmpeg.core.methods.measuring.repeats import with_dropped
 from elmpeg.core.methods.shapes.solids import Cylinder
 from elmpeg.core.scene.carried_axle import astray
 from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.stages.drive.gauge_angles import members_of
 from elmpeg.core.stages.place.position_edits import with_duplicate
 
 CARRIER_SWING_MM = 130.0

@@ -23,11 +23,11 @@ from elmpeg.core.judging.drafts import Draft, Judged
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine, RunFigures
-from elmpeg.core.rules.line_travel import NOT_ASKED, RunsThrough, Through, travel_drafts
-from elmpeg.core.rules.shaft_speed import ground_drafts, speed_drafts
 from elmpeg.core.scene.carried_axle import carried_at
 from elmpeg.core.scene.line_in_scene import LineAt, Lines, Steps, axle_of, lines_at, load_turns_deg, motion_at_rest
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.drive.shaft_checks import ground_drafts, speed_drafts
+from elmpeg.core.stages.drive.travel_checks import NOT_ASKED, RunsThrough, Through, travel_drafts
 
 TURN_WORTH_DEG = 1.0
 """A fork that is out by less is left where its splines put it."""

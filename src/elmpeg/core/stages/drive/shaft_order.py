@@ -17,13 +17,13 @@ from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline, LengthReading, OrderFigure, ShaftOrder, SlopeReading
 from elmpeg.core.build.survey import Point
-from elmpeg.core.gauging import gauged_joint, readings_of
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.methods.measuring.repeats import APART_SD, ENOUGH, together
-from elmpeg.core.rules.shaft_speed import safe_rpm, shaft_rpm
 from elmpeg.core.scene.carried_axle import carried_at, reach_of, travel_read
 from elmpeg.core.scene.line_in_scene import angles_in, axle_of, joint_max_deg, laid_line, lengths_of, steps_at
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.drive.gauge_angles import gauged_joint, readings_of
+from elmpeg.core.stages.drive.shaft_checks import safe_rpm, shaft_rpm
 
 SLOPE_MM = 1.0
 WAYS: tuple[Literal["bump", "droop"], ...] = ("bump", "droop")
