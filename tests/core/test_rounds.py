@@ -4,7 +4,7 @@ import math
 import unittest
 from dataclasses import replace
 
-from elmpeg.core import round_start, rounds, shelf
+from elmpeg.core import round_start, shelf
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import add
@@ -13,6 +13,7 @@ from elmpeg.core.build.survey import Point
 from elmpeg.core.evaluate import evaluate
 from elmpeg.core.integrity.sound import problems, require_sound
 from elmpeg.core.methods.shapes.solids import Box
+from elmpeg.core.stages.fit import rounds
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF

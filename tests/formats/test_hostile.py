@@ -8,7 +8,7 @@ import unittest
 
 from elmpeg.core.base.errors import ElmPegError
 from elmpeg.core.evaluate import evaluate
-from elmpeg.core.rounds import measured_place, report
+from elmpeg.core.stages.fit.rounds import measured_place, report
 from elmpeg.demo import bookworm, cairn, dynamo
 from elmpeg.formats import build_file
 from elmpeg.web.drawing.bay import BayScene, draw

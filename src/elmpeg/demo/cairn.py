@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from functools import cache
 
-from elmpeg.core import round_start, rounds, shelf
+from elmpeg.core import round_start, shelf
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build, Component, Limits, Measured, MeasuredPoint, Mount, Option, Position, Room, SolidRef, Wheel
@@ -17,6 +17,7 @@ from elmpeg.core.build.drivelines import Driveline, LineJoint
 from elmpeg.core.build.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion
+from elmpeg.core.stages.fit import rounds
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo.cairn_hardware import with_hardware
 from elmpeg.demo.cairn_lines import with_lines, with_order

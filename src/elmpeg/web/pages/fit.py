@@ -8,9 +8,10 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import round_start, rounds
+from elmpeg.core import round_start
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build, Decision, FindingKind, Material, Measured, MeasuredPoint
+from elmpeg.core.stages.fit import rounds
 from elmpeg.core.stages.place import position_edits
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.security import ChangeDesk, ReadDesk

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import rounds
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import FREEDOMS
 from elmpeg.core.base.quantities import capitalised
@@ -16,6 +15,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Point, Reading
 from elmpeg.core.scene.point_from_readings import AXES
 from elmpeg.core.scene.scene import Scene, assembly_of, pose_in
+from elmpeg.core.stages.fit import rounds
 from elmpeg.core.stages.place import measured_position
 from elmpeg.web.desk import Desk, Outcome, build_page, now
 from elmpeg.web.security import ChangeDesk, ReadDesk
