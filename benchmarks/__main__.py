@@ -13,7 +13,7 @@ from tests.shop import TestShop
 
 from benchmarks import synthetic
 from elmpeg.core.build.document import Build
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit
 from elmpeg.core.methods.fastening.spacer_stacks import StockKind, best_stacks
 from elmpeg.core.scene.scene import Scene

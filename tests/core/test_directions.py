@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import angle_deg, unit
 from elmpeg.core.build.survey import LeanReading
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.scene.axis_from_gauge import can_lean, direction_sd_deg, lean_deg, lean_of, leaning
 from elmpeg.core.scene.line_in_scene import angles_in
 from elmpeg.core.stages.measure import point_edits

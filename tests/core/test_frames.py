@@ -4,7 +4,7 @@ import unittest
 from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
 from elmpeg.core.scene.scene import Scene
 from elmpeg.demo import bookworm, cairn, dynamo

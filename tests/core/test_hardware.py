@@ -6,7 +6,7 @@ from itertools import pairwise
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.hardware import Around, Boxed, Fastener, Hanger, Layer
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.leaning import effect_of, leaning_stacks, taper_for, to_make, twin_of
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.shelf import StockItem

@@ -13,7 +13,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.build.hardware import ChainLink
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.scene import located_points
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.measure import cross_checks

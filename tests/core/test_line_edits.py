@@ -8,7 +8,7 @@ from elmpeg.core.base.pose import Pose
 from elmpeg.core.build.document import Position
 from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, JointSeries, LengthReading, TravelReading
 from elmpeg.core.build.survey import Point
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.sound import problems, require_sound
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.stages.drive import line_edits, order_edits

@@ -12,7 +12,7 @@ from elmpeg.core.base.vectors import angle_deg, sub
 from elmpeg.core.build.document import Limits, Wheel
 from elmpeg.core.build.drivelines import LineJoint, TravelReading
 from elmpeg.core.build.survey import Point
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.methods.driveline.axle_travel import through_travel
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, joint_bands, judged_rpm, speed_cap_deg

@@ -4,7 +4,7 @@ import unittest
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.survey import Reading
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.scene.located_points import located
 from elmpeg.core.stages.measure import point_readings as measuring
 from elmpeg.demo import cairn

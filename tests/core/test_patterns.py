@@ -13,7 +13,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build, Option
 from elmpeg.core.build.hardware import CentreDistance, Chain, ChainLink, Match, Pattern, PatternHole, Plate, PlateHole
 from elmpeg.core.build.survey import Datum, Point
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit, wrong_ways
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.chains import chain_result, with_chain

@@ -10,7 +10,7 @@ from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import add
 from elmpeg.core.build.document import Component, Measured, MeasuredPoint, Mount, Option, Position, Room, SolidRef
 from elmpeg.core.build.survey import Point
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.sound import problems, require_sound
 from elmpeg.core.methods.shapes.solids import Box
 from elmpeg.core.stages.fit import rounds

@@ -8,7 +8,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, pose_of
 from elmpeg.core.build.document import Position, with_option, with_positions
 from elmpeg.core.build.drivelines import LineJoint
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.mending import effects_of, mends_of
 from elmpeg.core.scene.carried_axle import heights_mm
 from elmpeg.core.scene.line_in_scene import steps_at

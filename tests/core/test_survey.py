@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.build.document import Build, Component, Option, Position
 from elmpeg.core.build.survey import Datum, Levelling, LevelPlace, Point, Reading, Span
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.methods.measuring.tape_distances import Known, Tape, taped_point

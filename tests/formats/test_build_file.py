@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Option
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.demo import bookworm, cairn, dynamo
 from elmpeg.formats import build_file
 

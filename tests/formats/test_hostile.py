@@ -7,7 +7,7 @@ import random
 import unittest
 
 from elmpeg.core.base.errors import ElmPegError
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.stages.fit.rounds import measured_place, report
 from elmpeg.demo import bookworm, cairn, dynamo
 from elmpeg.formats import build_file

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from elmpeg.core.base.quantities import deg, mm, words
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.demo import bookworm, cairn, dynamo
 from elmpeg.web.drawing.bay import BayScene, draw
 from elmpeg.web.drawing.labels import HARD, Label, Sheet

@@ -8,7 +8,7 @@ import zipfile
 
 from PIL import Image
 
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.formats import build_zip, photographs
 from tests.shop import TestShop
 from tests.web.test_words import plain

@@ -9,7 +9,7 @@ from html import unescape
 from elmpeg.core.base.errors import ElmPegError
 from elmpeg.core.base.pose import FREEDOMS
 from elmpeg.core.build.document import StackPiece
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF

@@ -10,7 +10,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build, MountStack, StackPiece, stack_of, with_option
-from elmpeg.core.evaluate import Evaluation, evaluate
+from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of

@@ -7,7 +7,7 @@ from elmpeg.core.base.quantities import Words
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build, Option, Position, with_option, with_positions
 from elmpeg.core.build.drivelines import Driveline
-from elmpeg.core.evaluate import Evaluation, evaluate
+from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene, root_of

@@ -8,7 +8,7 @@ from elmpeg.core.base.pose import pose_of
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.document import Build, Position, with_option, with_positions
-from elmpeg.core.evaluate import Evaluation, evaluate
+from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.scene.carried_axle import at_heights
 from elmpeg.core.scene.line_in_scene import angles_of
 from elmpeg.core.scene.scene import Scene

@@ -10,7 +10,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build, StackPiece
-from elmpeg.core.evaluate import Evaluation
+from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM

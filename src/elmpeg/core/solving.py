@@ -27,7 +27,7 @@ from elmpeg.core.base.verdicts import margin_within
 from elmpeg.core.build.document import Build, Option, Position, with_option, with_positions
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.evaluate import Evaluation, evaluate
+from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.judging.drafts import Judged
 from elmpeg.core.scene.mount_groups import mount_groups, rear_raiser

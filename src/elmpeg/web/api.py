@@ -13,7 +13,7 @@ from pydantic import TypeAdapter
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.calc import CALCULATORS, Calculator, Refused, answer
-from elmpeg.core.evaluate import Evaluation
+from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.formats import build_file
 from elmpeg.store.builds import Author, Conflict
 from elmpeg.web.desk import Shop

@@ -20,7 +20,7 @@ from elmpeg import __version__
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.document import Build, Option
-from elmpeg.core.evaluate import Evaluation, evaluate
+from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.devices.simulated import Simulated
 from elmpeg.store.accounts import Accounts, BrowserSession, Person
 from elmpeg.store.builds import Author, Builds, Conflict, Head, Saved, UndoState

@@ -11,7 +11,7 @@ from elmpeg.core.base.vectors import Vec3, add, scale
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Point
-from elmpeg.core.evaluate import Evaluation, PlacedComponent
+from elmpeg.core.evaluation.evaluate import Evaluation, PlacedComponent
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, View, silhouette
 from elmpeg.core.scene.scene import assembly_of, root_of
 from elmpeg.web.drawing import svg

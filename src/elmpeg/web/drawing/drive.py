@@ -11,7 +11,7 @@ from elmpeg.core.base.vectors import Vec3, add, scale, unit
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline
-from elmpeg.core.evaluate import Evaluation
+from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine, traces
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, View, silhouette
 from elmpeg.web.drawing import svg

@@ -13,7 +13,7 @@ from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build, Option
-from elmpeg.core.evaluate import Evaluation, evaluate, placed_components
+from elmpeg.core.evaluation.evaluate import Evaluation, evaluate, placed_components
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.shapes.solids import View
 from elmpeg.core.raised import Raised, raised

@@ -9,7 +9,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.build.document import Build, Option, Round
-from elmpeg.core.evaluate import Evaluation
+from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.scene import pose_in
 from elmpeg.core.stages.place import position_edits

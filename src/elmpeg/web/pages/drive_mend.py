@@ -12,7 +12,7 @@ from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.build.document import Build, Position
-from elmpeg.core.evaluate import evaluate
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.mending import Effect, Mend, effects_of, mends_of
 from elmpeg.core.methods.driveline.fork_phasing import Phasing, best_phases, ripple_with
 from elmpeg.core.scene.line_in_scene import axle_of
