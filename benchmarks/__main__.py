@@ -12,14 +12,14 @@ from dataclasses import replace
 from tests.shop import TestShop
 
 from benchmarks import synthetic
+from elmpeg.core.advice.line_ways import ways_of
+from elmpeg.core.advice.smallest_change import freedoms_of, solve
 from elmpeg.core.build.document import Build
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit
 from elmpeg.core.methods.fastening.spacer_stacks import StockKind, best_stacks
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.solving import freedoms_of, solve
 from elmpeg.core.stages.place import position_edits
-from elmpeg.core.ways import ways_of
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 from elmpeg.store.builds import Author

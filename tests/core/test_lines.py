@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from elmpeg.core.advice.lifted_axle import raised
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import angle_deg, sub
@@ -18,7 +19,6 @@ from elmpeg.core.methods.driveline.axle_travel import through_travel
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, joint_bands, judged_rpm, speed_cap_deg
 from elmpeg.core.methods.driveline.line_motion import driveline_motion
 from elmpeg.core.methods.driveline.shaft_tubes import Tube, critical_rpm
-from elmpeg.core.raised import raised
 from elmpeg.core.scene.carried_axle import at_heights, heights_mm, reach_of, suspension_of, wound_up
 from elmpeg.core.scene.line_in_scene import Lines, angles_in, angles_of, laid_line, lengths_of, motions_under_load, steps_at
 from elmpeg.core.stages.drive.ground_clearance import below_axis_mm, clearance_at, lowest

@@ -4,7 +4,7 @@ import math
 import unittest
 from dataclasses import replace
 
-from elmpeg.core import round_start, shelf
+from elmpeg.core.advice import round_start, shelf
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import add

@@ -4,15 +4,15 @@ import time
 import unittest
 from dataclasses import replace
 
+from elmpeg.core.advice.single_mends import effects_of, mends_of
+from elmpeg.core.advice.smallest_change import Cancelled, NoSolution, Solution, freedoms_of, moved, solve
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, pose_of
 from elmpeg.core.build.document import Position, with_option, with_positions
 from elmpeg.core.build.drivelines import LineJoint
 from elmpeg.core.evaluation.evaluate import evaluate
-from elmpeg.core.mending import effects_of, mends_of
 from elmpeg.core.scene.carried_axle import heights_mm
 from elmpeg.core.scene.line_in_scene import steps_at
-from elmpeg.core.solving import Cancelled, NoSolution, Solution, freedoms_of, moved, solve
 from elmpeg.core.stages.drive.travel_checks import binding_deg
 from elmpeg.demo import cairn
 from tests.core.lines_shop import build, scene

@@ -4,6 +4,7 @@ import math
 import unittest
 from dataclasses import replace
 
+from elmpeg.core.advice.line_ways import best_way, way_now, ways_of
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import angle_deg, norm, sub
 from elmpeg.core.build.document import Position, with_option, with_positions
@@ -12,7 +13,6 @@ from elmpeg.core.methods.driveline.shaft_tubes import Tube, critical_rpm
 from elmpeg.core.scene.line_in_scene import angles_in, laid_line, lengths_of
 from elmpeg.core.stages.drive.line_checks import line_checks
 from elmpeg.core.stages.drive.pinion_turn import means_of, turned_at
-from elmpeg.core.ways import best_way, way_now, ways_of
 from elmpeg.demo import dynamo
 from tests.core.lines_shop import build, road, scene
 

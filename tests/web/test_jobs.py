@@ -3,8 +3,8 @@
 import threading
 import unittest
 
+from elmpeg.core.advice.smallest_change import Cancelled, NoSolution, Progress
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.solving import Cancelled, NoSolution, Progress
 from elmpeg.demo import cairn
 from elmpeg.web.jobs import MOST_JOBS, Jobs
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 
-from elmpeg.core import round_start, shelf
+from elmpeg.core.advice import round_start, shelf
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build, Component, Limits, Measured, MeasuredPoint, Mount, Option, Position, Wheel

@@ -8,9 +8,9 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from elmpeg.core.advice.smallest_change import Cancelled, NoSolution, Progress, Solution
 from elmpeg.core.base.errors import ElmPegError
 from elmpeg.core.build.document import Build
-from elmpeg.core.solving import Cancelled, NoSolution, Progress, Solution
 
 MOST_JOBS = 40
 LONGEST_S = 60.0

@@ -9,6 +9,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
+from elmpeg.core.advice.lifted_axle import Raised, raised
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
 from elmpeg.core.base.vectors import Vec3
@@ -16,7 +17,6 @@ from elmpeg.core.build.document import Build, Option
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate, placed_components
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.shapes.solids import View
-from elmpeg.core.raised import Raised, raised
 from elmpeg.core.scene.carried_axle import reach_of
 from elmpeg.core.scene.scene import assembly_of, pose_in, root_of
 from elmpeg.core.stages.place import position_edits

@@ -7,6 +7,7 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
+from elmpeg.core.advice.line_ways import trial_carrier_mm
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import Vec3, add, scale, sub
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
@@ -15,7 +16,6 @@ from elmpeg.core.methods.driveline.joint_motion import JointKind
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive import line_edits
 from elmpeg.core.stages.drive.line_edits import SaidJoint, SaidLine
-from elmpeg.core.ways import trial_carrier_mm
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.pages.drive_desk import ARRANGEMENTS, Fields, angle, drive_page, figure, length, render
 from elmpeg.web.security import ChangeDesk, ReadDesk

@@ -8,16 +8,16 @@ from dataclasses import dataclass, replace
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
+from elmpeg.core.advice.single_mends import Effect, Mend, effects_of, mends_of
+from elmpeg.core.advice.smallest_change import Freedom, NoSolution, Progress, Solution, freedoms_of, solve
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.build.document import Build, Position
 from elmpeg.core.evaluation.evaluate import evaluate
-from elmpeg.core.mending import Effect, Mend, effects_of, mends_of
 from elmpeg.core.methods.driveline.fork_phasing import Phasing, best_phases, ripple_with
 from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.solving import Freedom, NoSolution, Progress, Solution, freedoms_of, solve
 from elmpeg.core.stages.drive import line_edits
 from elmpeg.core.stages.drive.pinion_turn import means_of
 from elmpeg.web.desk import Desk, Outcome

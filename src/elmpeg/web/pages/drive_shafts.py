@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
+from elmpeg.core.advice.line_ways import TRIAL_SHAFT
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build, Option, with_item
 from elmpeg.core.build.drivelines import Driveline, LineRoad, Shaft
@@ -16,7 +17,6 @@ from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive import line_edits
 from elmpeg.core.stages.drive.ground_clearance import clearance_at, lowest
 from elmpeg.core.stages.drive.shaft_checks import safe_rpm, shaft_rpm
-from elmpeg.core.ways import TRIAL_SHAFT
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.pages.drive_desk import Fields, drive_page, figure, length, length_or_none, render
 from elmpeg.web.security import ChangeDesk, ReadDesk

@@ -10,6 +10,7 @@ from itertools import pairwise
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
+from elmpeg.core.advice.lifted_axle import raised
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.base.vectors import norm
@@ -17,7 +18,6 @@ from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.methods.driveline.axle_travel import leaf_arm
 from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.methods.driveline.line_motion import driveline_motions
-from elmpeg.core.raised import raised
 from elmpeg.core.scene.carried_axle import at_heights, heights_mm, reach_of, suspension_of
 from elmpeg.core.scene.line_in_scene import LineStep, axle_of, laid_line, steps_at
 from elmpeg.core.scene.scene import Scene

@@ -5,11 +5,11 @@ from __future__ import annotations
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
+from elmpeg.core.advice.line_ways import WAYS, WayRow, best_way, way_now, ways_of
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.build.drivelines import Way
 from elmpeg.core.stages.drive import line_edits
-from elmpeg.core.ways import WAYS, WayRow, best_way, way_now, ways_of
 from elmpeg.web.desk import Desk, Outcome, now
 from elmpeg.web.pages.drive_desk import drive_page, render
 from elmpeg.web.security import LeadDesk, ReadDesk

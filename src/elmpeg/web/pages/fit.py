@@ -8,7 +8,7 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core import round_start
+from elmpeg.core.advice import round_start
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build, Decision, FindingKind, Material, Measured, MeasuredPoint
 from elmpeg.core.stages.fit import rounds

@@ -9,18 +9,18 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
-from elmpeg.core import leaning, shelf
+from elmpeg.core.advice import shelf, stack_choice
+from elmpeg.core.advice.shelf import ShelfStack, StockItem, bolt_lengths_mm
+from elmpeg.core.advice.stack_choice import LEANINGS, Effect, Leaning, Taper, taper_for
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.build.document import Build, Mount, MountStack, stack_of
 from elmpeg.core.build.hardware import Around, BoltEnd, Boxed, Bush, Fastener, Hanger, Hold, Layer, Material
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Check, worst_first
-from elmpeg.core.leaning import LEANINGS, Effect, Leaning, Taper, taper_for
 from elmpeg.core.methods.fastening.bolt_length import Parent
 from elmpeg.core.methods.fastening.fasteners import NAMES, STANDARDS, HeadKind
 from elmpeg.core.scene.scene import Scene, root_of
-from elmpeg.core.shelf import ShelfStack, StockItem, bolt_lengths_mm
 from elmpeg.core.stages.mount import mount_edits
 from elmpeg.core.stages.mount.bolt_section import Section
 from elmpeg.core.stages.mount.hardware_checks import section_of
@@ -128,7 +128,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         joint=joint,
         drawing=joint_drawing(joint, desk.show, chosen.mount.name) if joint and chosen else None,
         offered=_offered(at, chosen, stock, leans) if chosen else [],
-        twin=leaning.twin_of(at.evaluation, at.build, chosen.mount.id) if chosen else None,
+        twin=stack_choice.twin_of(at.evaluation, at.build, chosen.mount.id) if chosen else None,
         taper=_taper(at, chosen) if chosen else None,
         fitting=shelf.left_for(at.build, at.option.id, chosen.mount.id, stock) if chosen else (),
         on_shelf=bolt_lengths_mm(stock, joint.thread.name) if joint else (),
@@ -151,8 +151,8 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
 
 
 def _offered(at: BuildPage, row: MountRow, stock: tuple[StockItem, ...], leans: Leaning) -> list[Offered]:
-    stacks = leaning.leaning_stacks(at.build, at.evaluation, row.mount.id, stock, leans)
-    return [Offered(s, leaning.effect_of(at.build, at.evaluation, row.mount.id, s.option.total_mm)) for s in stacks]
+    stacks = stack_choice.leaning_stacks(at.build, at.evaluation, row.mount.id, stock, leans)
+    return [Offered(s, stack_choice.effect_of(at.build, at.evaluation, row.mount.id, s.option.total_mm)) for s in stacks]
 
 
 def _taper(at: BuildPage, row: MountRow) -> Taper | None:
@@ -214,7 +214,7 @@ def use_stack(build_id: str, desk: ChangeDesk) -> Response:
         if not settle:
             return changed
         evaluation = desk.shop.evaluated(desk.shop.builds.head(build_id), option_id)
-        effect = leaning.effect_of(build, evaluation, mount_id, sum(p.mm * p.count for p in pieces))
+        effect = stack_choice.effect_of(build, evaluation, mount_id, sum(p.mm * p.count for p in pieces))
         if effect is None:
             raise InputError("stack", "the part cannot settle on it; its mounts are not measured well enough, or it would go too far")
         return position_edits.placed_at(

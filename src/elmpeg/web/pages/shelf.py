@@ -9,9 +9,9 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
-from elmpeg.core import leaning
+from elmpeg.core.advice import stack_choice
+from elmpeg.core.advice.shelf import StockForm, StockItem, bolt_lengths_mm
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.shelf import StockForm, StockItem, bolt_lengths_mm
 from elmpeg.core.stages.mount.bolt_section import Section
 from elmpeg.formats import csv_table, shelf_csv
 from elmpeg.formats.shelf_csv import SHELF_COLUMNS, ShelfPreview
@@ -42,7 +42,7 @@ def page(
         at=at,
         lines=desk.shop.shelf.lines(),
         held=desk.shop.shelf.held(),
-        to_make=leaning.to_make(at.build, at.evaluation, stock) if at else (),
+        to_make=stack_choice.to_make(at.build, at.evaluation, stock) if at else (),
         bolts=_bolts(at, stock) if at else [],
         builds=[desk.shop.builds.head(i).build for i in desk.shop.builds.ids()],
         forms=FORMS,

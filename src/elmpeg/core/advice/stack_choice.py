@@ -6,6 +6,7 @@ import math
 from dataclasses import replace
 from typing import Literal
 
+from elmpeg.core.advice.shelf import MOST_IN_A_STACK, ShelfStack, StockItem, left_for
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
@@ -14,7 +15,6 @@ from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
-from elmpeg.core.shelf import MOST_IN_A_STACK, ShelfStack, StockItem, left_for
 from elmpeg.core.stages.mount.mount_checks import fixed_in_gap_mm
 from elmpeg.core.stages.mount.settling import mounts_of, settled
 from elmpeg.core.stages.place.position_edits import placed_at

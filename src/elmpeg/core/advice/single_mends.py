@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from elmpeg.core.advice.smallest_change import Freedom, Solution, freedoms_of, solve
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.base.record import record
@@ -11,7 +12,6 @@ from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene, root_of
-from elmpeg.core.solving import Freedom, Solution, freedoms_of, solve
 from elmpeg.core.stages.drive.pinion_turn import means_of
 
 WORTH_MM, WORTH_DEG, WORTH_SHARE = 0.2, 0.05, 0.02

@@ -1,0 +1,1 @@
+"""Searches that use the evaluation as their judge."""
