@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, TextIO
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.calc import Refused, answer
+from elmpeg.core.calculators import Refused, answer
 
 
 def main(argv: list[str] | None = None) -> int:

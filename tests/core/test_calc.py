@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import ClassVar
 
 from elmpeg.cli import calc
-from elmpeg.core.calc import CALCULATORS, Refused, answer
+from elmpeg.core.calculators import CALCULATORS, Refused, answer
 
 ROOT = Path(__file__).resolve().parents[2]
 CASES = json.loads((ROOT / "tests/reference/calculations.json").read_text())

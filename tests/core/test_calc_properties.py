@@ -7,7 +7,7 @@ import math
 import random
 import unittest
 
-from elmpeg.core.calc import CALCULATORS, Refused, answer
+from elmpeg.core.calculators import CALCULATORS, Refused, answer
 
 CUBE = {"A": [0, 0, 0], "B": [900, 40, 20], "C": [60, 700, -30], "D": [300, 250, 640]}
 """Four places that lie in no plane."""

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import norm, sub
-from elmpeg.core.calc import Refused, answer
+from elmpeg.core.calculators import Refused, answer
 from elmpeg.core.methods.measuring.levelling import levelness
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, suspicion
 from elmpeg.core.methods.measuring.tape_distances import Known, Tape, taped_point

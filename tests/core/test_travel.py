@@ -12,7 +12,7 @@ from scipy.optimize import least_squares
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, rotate, rotation
 from elmpeg.core.base.vectors import add, sub
-from elmpeg.core.calc import Refused, answer
+from elmpeg.core.calculators import Refused, answer
 from elmpeg.core.methods.driveline.axle_travel import (
     AxleMove,
     Leaf,

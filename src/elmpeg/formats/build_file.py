@@ -18,7 +18,7 @@ from pydantic import TypeAdapter, ValidationError
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
-from elmpeg.core.calc.registry import explained
+from elmpeg.core.calculators.registry import explained
 from elmpeg.core.integrity.sound import require_sound
 
 FORMAT = "elm-peg build"

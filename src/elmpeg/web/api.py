@@ -12,7 +12,7 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import TypeAdapter
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.calc import CALCULATORS, Calculator, Refused, answer
+from elmpeg.core.calculators import CALCULATORS, Calculator, Refused, answer
 from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.formats import build_file
 from elmpeg.store.builds import Author, Conflict

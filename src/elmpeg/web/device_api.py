@@ -13,7 +13,7 @@ from fastapi import APIRouter, Depends, HTTPException, Request
 from fastapi.responses import JSONResponse, Response, StreamingResponse
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from elmpeg.core.calc.registry import explained
+from elmpeg.core.calculators.registry import explained
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM, MM_PER_INCH
 from elmpeg.store.devices import DeviceRow
 from elmpeg.web.desk import Shop

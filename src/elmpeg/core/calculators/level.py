@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from elmpeg.core.calc.fields import PointMm, Request
+from elmpeg.core.calculators.fields import PointMm, Request
 from elmpeg.core.methods.measuring.levelling import levelness
 
 

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.calc.fields import Mm, Name, PointMm, PositiveMm, Request
+from elmpeg.core.calculators.fields import Mm, Name, PointMm, PositiveMm, Request
 from elmpeg.core.methods.measuring.tape_distances import Known, Tape, taped_point
 
 

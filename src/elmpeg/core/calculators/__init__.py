@@ -3,6 +3,6 @@
 The screens, the JSON interface and the command line all come through ``answer``.
 """
 
-from elmpeg.core.calc.registry import CALCULATORS, Calculator, Refused, answer
+from elmpeg.core.calculators.registry import CALCULATORS, Calculator, Refused, answer
 
 __all__ = ["CALCULATORS", "Calculator", "Refused", "answer"]

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import norm
-from elmpeg.core.calc.fields import Name, PointMm, PositiveMm, Request
+from elmpeg.core.calculators.fields import Name, PointMm, PositiveMm, Request
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspicion
 
 

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.calc.fields import Finite, PositiveMm, Request
+from elmpeg.core.calculators.fields import Finite, PositiveMm, Request
 from elmpeg.core.methods.driveline.shaft_tubes import mount_rise_mm, perch_rise_mm
 
 Slope = Annotated[Finite, Field(gt=-90, lt=90)]

@@ -6,7 +6,7 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from elmpeg.core.calc.fields import Finite, PositiveMm, Request
+from elmpeg.core.calculators.fields import Finite, PositiveMm, Request
 from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, TubeMaterial, critical_rpm, mass_kg
 
 

@@ -10,7 +10,7 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from elmpeg.core.base.errors import FieldError, InputError
-from elmpeg.core.calc import bolt, driveline, level, locate, measure, mounts, pattern, pose, shaft, stack, tolerance, travel, wedge
+from elmpeg.core.calculators import bolt, driveline, level, locate, measure, mounts, pattern, pose, shaft, stack, tolerance, travel, wedge
 
 Result = Mapping[str, Any]
 

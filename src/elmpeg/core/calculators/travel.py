@@ -7,8 +7,8 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from elmpeg.core.calc.driveline import Driveline, line_joints
-from elmpeg.core.calc.fields import Finite, Mm, PointMm, PositiveMm, Request
+from elmpeg.core.calculators.driveline import Driveline, line_joints
+from elmpeg.core.calculators.fields import Finite, Mm, PointMm, PositiveMm, Request
 from elmpeg.core.methods.driveline.axle_travel import Leaf, Link, Suspension, TravelKind, slip_range_mm, through_travel
 
 SideFields = tuple[Mm, Mm]

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from elmpeg.core.calc.fields import Request
+from elmpeg.core.calculators.fields import Request
 from elmpeg.core.methods.measuring.sheet_gauges import GaugeMaterial
 from elmpeg.core.methods.measuring.typed_figures import (
     FINEST_DENOMINATOR,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from elmpeg.core.calc.fields import Mm, Name, Request
+from elmpeg.core.calculators.fields import Mm, Name, Request
 from elmpeg.core.methods.fastening.spacer_stacks import StockKind, best_stacks
 
 

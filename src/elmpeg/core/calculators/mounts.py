@@ -8,7 +8,7 @@ from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
-from elmpeg.core.calc.fields import Axis, Deg, Mm, Name, PointMm, PositiveMm, Request
+from elmpeg.core.calculators.fields import Axis, Deg, Mm, Name, PointMm, PositiveMm, Request
 from elmpeg.core.methods.fastening.mount_geometry import mount_geometry
 
 

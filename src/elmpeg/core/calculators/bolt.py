@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from elmpeg.core.calc.fields import PositiveMm, Request
+from elmpeg.core.calculators.fields import PositiveMm, Request
 from elmpeg.core.methods.fastening.bolt_length import NutEnd, TappedEnd, bolt_choice
 from elmpeg.core.methods.fastening.fasteners import thread
 

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.calc.fields import Mm, Name, Request
+from elmpeg.core.calculators.fields import Mm, Name, Request
 from elmpeg.core.methods.fastening.tolerance_stack import ChainPart, chain_band
 
 Band = Annotated[float, Field(allow_inf_nan=False, ge=0, le=100_000)]

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from elmpeg.core.calc.fields import Mm, Name, PositiveMm, Request
+from elmpeg.core.calculators.fields import Mm, Name, PositiveMm, Request
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit
 
 

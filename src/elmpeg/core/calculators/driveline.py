@@ -9,7 +9,7 @@ from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.verdicts import worst
-from elmpeg.core.calc.fields import Axis, Deg, Finite, Name, PointMm, Request
+from elmpeg.core.calculators.fields import Axis, Deg, Finite, Name, PointMm, Request
 from elmpeg.core.methods.driveline import line_motion as line
 from elmpeg.core.methods.driveline.joint_limits import JointBand, JointLimits, School, joint_bands, line_verdicts
 from elmpeg.core.methods.driveline.joint_motion import JointKind
