@@ -7,8 +7,12 @@ import random
 from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose
-from elmpeg.core.build.document import Build, Component, Mount, Option, Position, Room, SolidRef
+from elmpeg.core.build.components import Component
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline, LineJoint
+from elmpeg.core.build.mounts import Mount
+from elmpeg.core.build.options import Option, Position
+from elmpeg.core.build.rooms import Room, SolidRef
 from elmpeg.core.build.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion
 

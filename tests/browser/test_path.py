@@ -221,7 +221,7 @@ class Path(unittest.TestCase):
     def test_6_long_names_and_many_rows(self):
         from dataclasses import replace
 
-        from elmpeg.core.build.document import Mount
+        from elmpeg.core.build.mounts import Mount
         from elmpeg.demo import cairn
         from elmpeg.store.builds import Author
 

@@ -5,8 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose
-from elmpeg.core.build.document import Build, Component, Mount, Option, Position
+from elmpeg.core.build.components import Component
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, Driveline, LineJoint, LineRoad, Shaft
+from elmpeg.core.build.mounts import Mount
+from elmpeg.core.build.options import Option, Position
 from elmpeg.core.build.survey import VEHICLE, Datum, Point
 from elmpeg.core.scene.scene import Scene
 

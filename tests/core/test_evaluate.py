@@ -12,7 +12,7 @@ from elmpeg.core.base import naming
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import norm, sub
-from elmpeg.core.build.document import Limits
+from elmpeg.core.build.limits import Limits
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.methods.driveline.joint_limits import JointLimits

@@ -5,8 +5,8 @@ from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
-from elmpeg.core.build.document import Position
 from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, JointSeries, LengthReading, TravelReading
+from elmpeg.core.build.options import Position
 from elmpeg.core.build.survey import Point
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.sound import problems, require_sound

@@ -10,8 +10,9 @@ from elmpeg.core.advice.lifted_axle import raised
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import angle_deg, sub
-from elmpeg.core.build.document import Limits, Wheel
+from elmpeg.core.build.components import Wheel
 from elmpeg.core.build.drivelines import LineJoint, TravelReading
+from elmpeg.core.build.limits import Limits
 from elmpeg.core.build.survey import Point
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.judging.doubt import doubt_of

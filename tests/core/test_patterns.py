@@ -10,8 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.build.document import Build, Option
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import CentreDistance, Chain, ChainLink, Match, Pattern, PatternHole, Plate, PlateHole
+from elmpeg.core.build.options import Option
 from elmpeg.core.build.survey import Datum, Point
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit, wrong_ways

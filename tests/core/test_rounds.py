@@ -8,7 +8,11 @@ from elmpeg.core.advice import round_start, shelf
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import add
-from elmpeg.core.build.document import Component, Measured, MeasuredPoint, Mount, Option, Position, Room, SolidRef
+from elmpeg.core.build.components import Component
+from elmpeg.core.build.mounts import Mount
+from elmpeg.core.build.options import Option, Position
+from elmpeg.core.build.rooms import Room, SolidRef
+from elmpeg.core.build.rounds import Measured, MeasuredPoint
 from elmpeg.core.build.survey import Point
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.sound import problems, require_sound

@@ -8,8 +8,9 @@ from elmpeg.core.advice.single_mends import effects_of, mends_of
 from elmpeg.core.advice.smallest_change import Cancelled, NoSolution, Solution, freedoms_of, moved, solve
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, pose_of
-from elmpeg.core.build.document import Position, with_option, with_positions
+from elmpeg.core.build.document import with_option
 from elmpeg.core.build.drivelines import LineJoint
+from elmpeg.core.build.options import Position, with_positions
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.scene.carried_axle import heights_mm
 from elmpeg.core.scene.line_in_scene import steps_at

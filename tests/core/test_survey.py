@@ -11,7 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from elmpeg.core.base.pose import Pose, placed
-from elmpeg.core.build.document import Build, Component, Option, Position
+from elmpeg.core.build.components import Component
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Option, Position
 from elmpeg.core.build.survey import Datum, Levelling, LevelPlace, Point, Reading, Span
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.judging.doubt import doubt_of

@@ -7,8 +7,9 @@ from dataclasses import replace
 from elmpeg.core.advice.line_ways import best_way, way_now, ways_of
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import angle_deg, norm, sub
-from elmpeg.core.build.document import Position, with_option, with_positions
+from elmpeg.core.build.document import with_option
 from elmpeg.core.build.drivelines import LineJoint
+from elmpeg.core.build.options import Position, with_positions
 from elmpeg.core.methods.driveline.shaft_tubes import Tube, critical_rpm
 from elmpeg.core.scene.line_in_scene import angles_in, laid_line, lengths_of
 from elmpeg.core.stages.drive.line_checks import line_checks

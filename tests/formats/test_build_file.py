@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.build.document import Option
+from elmpeg.core.build.options import Option
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.demo import bookworm, cairn, dynamo
 from elmpeg.formats import build_file

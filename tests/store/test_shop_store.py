@@ -10,7 +10,7 @@ from PIL import Image
 
 from elmpeg.core.advice.shelf import StockItem
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.build.document import StackPiece
+from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.build.survey import Photo
 from elmpeg.demo import bookworm
 from elmpeg.formats.photographs import cleaned

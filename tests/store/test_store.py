@@ -18,8 +18,8 @@ from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.build.document import StackPiece
 from elmpeg.core.build.drivelines import LengthReading
+from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.stages.drive import order_edits
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn

@@ -8,7 +8,7 @@ from html import unescape
 
 from elmpeg.core.base.errors import ElmPegError
 from elmpeg.core.base.pose import FREEDOMS
-from elmpeg.core.build.document import StackPiece
+from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn

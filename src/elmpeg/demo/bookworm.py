@@ -6,8 +6,12 @@ from functools import cache
 
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.build.document import Build, Component, Mount, Option, Position, Room, SolidRef, Wheel
+from elmpeg.core.build.components import Component, Wheel
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline, LineJoint
+from elmpeg.core.build.mounts import Mount
+from elmpeg.core.build.options import Option, Position
+from elmpeg.core.build.rooms import Room, SolidRef
 from elmpeg.core.build.survey import VEHICLE, Datum, Point
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
 from elmpeg.demo.bookworm_survey import with_survey

@@ -12,8 +12,14 @@ from functools import cache
 from elmpeg.core.advice import round_start, shelf
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.build.document import Build, Component, Limits, Measured, MeasuredPoint, Mount, Option, Position, Room, SolidRef, Wheel
+from elmpeg.core.build.components import Component, Wheel
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline, LineJoint
+from elmpeg.core.build.limits import Limits
+from elmpeg.core.build.mounts import Mount
+from elmpeg.core.build.options import Option, Position
+from elmpeg.core.build.rooms import Room, SolidRef
+from elmpeg.core.build.rounds import Measured, MeasuredPoint
 from elmpeg.core.build.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion

@@ -6,7 +6,8 @@ from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.build.document import Build, Component, Mount
+from elmpeg.core.build.components import Component
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import (
     Around,
     Boxed,
@@ -23,6 +24,7 @@ from elmpeg.core.build.hardware import (
     Plate,
     PlateHole,
 )
+from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
 from elmpeg.core.stages.mount.patterns import from_distances

@@ -6,7 +6,8 @@ from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.build.document import Build, Component, with_item
+from elmpeg.core.build.components import Component
+from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.drivelines import (
     CarriedAxle,
     ControlLink,

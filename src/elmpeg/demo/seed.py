@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from elmpeg.core.build.document import StackPiece
+from elmpeg.core.build.mounts import StackPiece
 from elmpeg.demo import bookworm, cairn, dynamo
 from elmpeg.demo.shelf import SHELF
 from elmpeg.store.accounts import Accounts

@@ -19,7 +19,8 @@ from starlette.datastructures import FormData
 from elmpeg import __version__
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.verdicts import Verdict
-from elmpeg.core.build.document import Build, Option
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Option
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.devices.simulated import Simulated
 from elmpeg.store.accounts import Accounts, BrowserSession, Person

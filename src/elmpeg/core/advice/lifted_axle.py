@@ -7,7 +7,8 @@ from dataclasses import replace
 from elmpeg.core.base.pose import pose_of
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict, verdict_within
-from elmpeg.core.build.document import Build, Position, with_option, with_positions
+from elmpeg.core.build.document import Build, with_option
+from elmpeg.core.build.options import Position, with_positions
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.scene.carried_axle import at_heights
 from elmpeg.core.scene.line_in_scene import angles_of

@@ -13,8 +13,9 @@ from elmpeg.core.base.quantities import Words, deg, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, angle_deg, cross, norm, scale, sub, turned, unit
 from elmpeg.core.base.verdicts import Verdict, worst
-from elmpeg.core.build.document import Build, Option
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline, LineJoint, Shaft, Way
+from elmpeg.core.build.options import Option
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.driveline.fork_phasing import best_phases

@@ -6,7 +6,9 @@ from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
-from elmpeg.core.build.document import Build, Material, Position, PredictedPoint, Prediction, Round
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Position
+from elmpeg.core.build.rounds import Material, PredictedPoint, Prediction, Round
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.scene.scene import pose_in, root_of

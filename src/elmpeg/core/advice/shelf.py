@@ -9,7 +9,8 @@ from typing import Literal, get_args
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name
 from elmpeg.core.base.record import record
-from elmpeg.core.build.document import Build, StackPiece
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks

@@ -6,8 +6,9 @@ from elmpeg.core.advice.smallest_change import Freedom, Solution, freedoms_of, s
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.base.record import record
-from elmpeg.core.build.document import Build, Option, Position, with_option, with_positions
+from elmpeg.core.build.document import Build, with_option
 from elmpeg.core.build.drivelines import Driveline
+from elmpeg.core.build.options import Option, Position, with_positions
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.line_in_scene import axle_of

@@ -24,8 +24,9 @@ from elmpeg.core.base.pose import pose_of, turned_about
 from elmpeg.core.base.quantities import Quantity, Words, deg, lowered, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import margin_within
-from elmpeg.core.build.document import Build, Option, Position, with_option, with_positions
+from elmpeg.core.build.document import Build, with_option
 from elmpeg.core.build.drivelines import Driveline
+from elmpeg.core.build.options import Option, Position, with_positions
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check

@@ -10,7 +10,9 @@ from elmpeg.core.advice.shelf import MOST_IN_A_STACK, ShelfStack, StockItem, lef
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
-from elmpeg.core.build.document import Build, MountStack, StackPiece, stack_of, with_option
+from elmpeg.core.build.document import Build, with_option
+from elmpeg.core.build.mounts import MountStack, StackPiece
+from elmpeg.core.build.options import stack_of
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks

@@ -17,8 +17,10 @@ from elmpeg.core.base.quantities import words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import Verdict
-from elmpeg.core.build.document import Build, Mount, Option, stack_of
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline
+from elmpeg.core.build.mounts import Mount
+from elmpeg.core.build.options import Option, stack_of
 from elmpeg.core.judging.checks import Check, Remedy, worst_first
 from elmpeg.core.judging.measure_next import measured_again
 from elmpeg.core.scene.carried_axle import carried_at

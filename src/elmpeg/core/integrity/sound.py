@@ -12,7 +12,8 @@ from elmpeg.core.base.errors import ElmPegError, FieldError, InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.naming import ID
 from elmpeg.core.base.vectors import SHORTEST_DIRECTION, Vec3, norm, sub
-from elmpeg.core.build.document import Build, SolidRef
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.integrity.lines import line_problems
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM

@@ -9,7 +9,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, pose_of, turned_about
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, mean
-from elmpeg.core.build.document import Mount
+from elmpeg.core.build.mounts import Mount
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
 
 TOGETHER_MM = 150.0

@@ -5,7 +5,10 @@ from __future__ import annotations
 from elmpeg.core.base.errors import MissingError
 from elmpeg.core.base.pose import Placed, Pose, compose, placed
 from elmpeg.core.base.vectors import Vec3, add
-from elmpeg.core.build.document import Build, Component, Option, SolidRef
+from elmpeg.core.build.components import Component
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Option
+from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.methods.shapes.solids import FIXED, Solid
 from elmpeg.core.scene.located_points import Located, Rows, surveyed

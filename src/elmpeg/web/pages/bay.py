@@ -13,7 +13,8 @@ from elmpeg.core.advice.lifted_axle import Raised, raised
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.build.document import Build, Option
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Option
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate, placed_components
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.shapes.solids import View

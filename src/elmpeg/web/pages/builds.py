@@ -8,7 +8,9 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import FieldError, InputError
-from elmpeg.core.build.document import Build, Option, Round
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Option
+from elmpeg.core.build.rounds import Round
 from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.scene import pose_in

@@ -13,7 +13,8 @@ from elmpeg.core.advice.smallest_change import Freedom, NoSolution, Progress, So
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.quantities import Words
-from elmpeg.core.build.document import Build, Position
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Position
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.driveline.fork_phasing import Phasing, best_phases, ripple_with
 from elmpeg.core.scene.line_in_scene import axle_of

@@ -9,8 +9,9 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.advice.line_ways import TRIAL_SHAFT
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.build.document import Build, Option, with_item
+from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.drivelines import Driveline, LineRoad, Shaft
+from elmpeg.core.build.options import Option
 from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, critical_rpm, mass_kg
 from elmpeg.core.scene.line_in_scene import laid_line, lengths_of
 from elmpeg.core.scene.scene import Scene

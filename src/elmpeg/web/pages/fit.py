@@ -10,7 +10,8 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.advice import round_start
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.build.document import Build, Decision, FindingKind, Material, Measured, MeasuredPoint
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.rounds import Decision, FindingKind, Material, Measured, MeasuredPoint
 from elmpeg.core.stages.fit import rounds
 from elmpeg.core.stages.place import position_edits
 from elmpeg.web.desk import Desk, Outcome, build_page

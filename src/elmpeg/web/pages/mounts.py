@@ -14,8 +14,10 @@ from elmpeg.core.advice.shelf import ShelfStack, StockItem, bolt_lengths_mm
 from elmpeg.core.advice.stack_choice import LEANINGS, Effect, Leaning, Taper, taper_for
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.verdicts import Verdict, worst
-from elmpeg.core.build.document import Build, Mount, MountStack, stack_of
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import Around, BoltEnd, Boxed, Bush, Fastener, Hanger, Hold, Layer, Material
+from elmpeg.core.build.mounts import Mount, MountStack
+from elmpeg.core.build.options import stack_of
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Check, worst_first
 from elmpeg.core.methods.fastening.bolt_length import Parent

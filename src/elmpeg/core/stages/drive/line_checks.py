@@ -15,8 +15,9 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Quantity, Words, deg, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict, margin_within, verdict_within
-from elmpeg.core.build.document import Build, Limits
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline
+from elmpeg.core.build.limits import Limits
 from elmpeg.core.judging.checks import Check, Input, Remedy, RestsOn
 from elmpeg.core.judging.doubt import caveat, doubt_of_many
 from elmpeg.core.judging.drafts import Draft, Judged

@@ -9,7 +9,8 @@ from elmpeg.core.base.naming import ID, cleaned_name, new_id
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.build.document import Build, Component, Mount, Option, Position, with_item, with_option
+from elmpeg.core.build.components import Component
+from elmpeg.core.build.document import Build, with_item, with_option
 from elmpeg.core.build.drivelines import (
     Arrangement,
     CarriedAxle,
@@ -22,6 +23,8 @@ from elmpeg.core.build.drivelines import (
     TravelReading,
     Way,
 )
+from elmpeg.core.build.mounts import Mount
+from elmpeg.core.build.options import Option, Position
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.integrity.lines import line_problems
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, LineUse

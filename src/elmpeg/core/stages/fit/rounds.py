@@ -15,18 +15,8 @@ from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.quantities import Words, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, norm, scale, sub
-from elmpeg.core.build.document import (
-    Build,
-    Decision,
-    Finding,
-    FindingKind,
-    Measured,
-    MeasuredPoint,
-    PredictedPoint,
-    Prediction,
-    Round,
-    with_item,
-)
+from elmpeg.core.build.document import Build, with_item
+from elmpeg.core.build.rounds import Decision, Finding, FindingKind, Measured, MeasuredPoint, PredictedPoint, Prediction, Round
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 from elmpeg.core.base.record import record
-from elmpeg.core.build.document import Mount, MountStack
 from elmpeg.core.build.hardware import Fastener, Material, Plate
+from elmpeg.core.build.mounts import Mount, MountStack
 from elmpeg.core.methods.fastening.bolt_length import BoltChoice, NutEnd, TappedEnd, bolt_choice
 from elmpeg.core.methods.fastening.fasteners import Head, Thread, size_of, thread
 

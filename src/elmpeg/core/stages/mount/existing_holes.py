@@ -10,7 +10,8 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.quantities import Quantity, Words, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, angle_deg, dot, norm, scale, sub, unit
-from elmpeg.core.build.document import Build, Mount
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.methods.fastening.fasteners import SIZES, largest_through
 from elmpeg.core.methods.shapes.solids import Box

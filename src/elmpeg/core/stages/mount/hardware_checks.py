@@ -5,8 +5,9 @@ from __future__ import annotations
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import Verdict, verdict_within
-from elmpeg.core.build.document import Mount, stack_of
 from elmpeg.core.build.hardware import Fastener
+from elmpeg.core.build.mounts import Mount
+from elmpeg.core.build.options import stack_of
 from elmpeg.core.judging.checks import Check, Family, Input, Remedy
 from elmpeg.core.methods.fastening.fasteners import SPANNER_DEEP_MM, ring_outside_mm, size_of, socket_outside_mm, thread
 from elmpeg.core.scene.scene import Scene, assembly_of

@@ -6,7 +6,9 @@ from elmpeg.core.base.quantities import Words, deg, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, scale, unit
 from elmpeg.core.base.verdicts import Verdict, verdict_within, worst
-from elmpeg.core.build.document import Build, Mount, stack_of
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.mounts import Mount
+from elmpeg.core.build.options import stack_of
 from elmpeg.core.judging.checks import Check, Input, Remedy
 from elmpeg.core.judging.doubt import Doubt, caveat, doubt_of
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry

@@ -7,8 +7,9 @@ from dataclasses import replace
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.record import record
-from elmpeg.core.build.document import Build, Mount, with_item
+from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.hardware import Around, Boxed, Bush, Fastener, Hanger, Hold, Layer
+from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.fastening.fasteners import size_of, thread
 

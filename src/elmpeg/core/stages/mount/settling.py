@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Freedom, Pose, pose_of, turned_about
 from elmpeg.core.base.record import record
-from elmpeg.core.build.document import Mount
+from elmpeg.core.build.mounts import Mount
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
 from elmpeg.core.stages.mount.mount_checks import geometry_of
 

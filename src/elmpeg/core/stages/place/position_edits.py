@@ -12,7 +12,9 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.pose import Freedom, Pose, turned_about
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.build.document import Build, MountStack, Option, Position, StackPiece, find, with_option
+from elmpeg.core.build.document import Build, find, with_option
+from elmpeg.core.build.mounts import MountStack, StackPiece
+from elmpeg.core.build.options import Option, Position
 from elmpeg.core.methods.driveline.joint_limits import School
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 from elmpeg.core.scene.mount_groups import hinge_mm, mount_groups

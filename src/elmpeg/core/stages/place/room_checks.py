@@ -6,7 +6,7 @@ from elmpeg.core.base.quantities import mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict, verdict_within
-from elmpeg.core.build.document import Room
+from elmpeg.core.build.rooms import Room
 from elmpeg.core.judging.checks import Check, Input, Remedy
 from elmpeg.core.methods.shapes.solids import Nearest, nearest
 from elmpeg.core.scene.scene import Scene

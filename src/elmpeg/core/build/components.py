@@ -1,0 +1,35 @@
+"""Parts that are placed, and wheels."""
+
+from __future__ import annotations
+
+from elmpeg.core.base.pose import Pose
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.methods.shapes.solids import Solid
+
+
+@record
+class Component:
+    """A part that is placed. A child is bolted to its parent and ``pose`` is then where it sits on that.
+
+    For the rest ``pose`` is where it sits in the vehicle unless an option says otherwise.
+    """
+
+    id: str
+    name: str
+    pose: Pose
+    solids: tuple[Solid, ...] = ()
+    parent: str | None = None
+    movable: bool = True
+    note: str = ""
+
+
+@record
+class Wheel:
+    """A wheel, for the drawing and for standing the vehicle on; ``on`` is the axle that carries it, where it is said."""
+
+    id: str
+    centre_mm: Vec3
+    diameter_mm: float
+    width_mm: float
+    on: str = ""

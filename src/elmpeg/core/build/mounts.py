@@ -1,0 +1,54 @@
+"""Mounts: a part held to the vehicle by a bolt, and the stacks that fill their gaps."""
+
+from __future__ import annotations
+
+from elmpeg.core.base.record import record
+from elmpeg.core.build.hardware import Around, Boxed, Bush, Fastener, Hanger, Hold, Layer
+
+
+@record
+class Mount:
+    """A component's point held to a seat on the vehicle by a bolt, with what lies between.
+
+    ``layers`` are what the bolt goes through besides the stack: the foot's first, then
+    the seat's. ``uses`` are the vehicle's own holes that a bracket is bolted to.
+    """
+
+    id: str
+    name: str
+    component_point: str
+    seat_point: str
+    bolt_mm: float
+    tolerance_mm: float = 0.5
+    hold: Hold = "spacers"
+    layers: tuple[Layer, ...] = ()
+    fastener: Fastener | None = None
+    around: Around | None = None
+    bush: Bush | None = None
+    boxed: Boxed | None = None
+    hanger: Hanger | None = None
+    plate: str = ""
+    uses: tuple[str, ...] = ()
+
+
+@record
+class StackPiece:
+    """So many pieces of one kind from the shelf."""
+
+    stock: str
+    name: str
+    mm: float
+    count: int
+
+
+@record
+class MountStack:
+    """The stack that an option uses at one mount."""
+
+    mount: str
+    pieces: tuple[StackPiece, ...]
+
+    @property
+    def total_mm(self) -> float:
+        """Thickness along the bolt."""
+        return sum(p.mm * p.count for p in self.pieces)

@@ -1,0 +1,26 @@
+"""Solids that must stay apart."""
+
+from __future__ import annotations
+
+from elmpeg.core.base.record import record
+
+
+@record
+class SolidRef:
+    """One solid of a component, or of the vehicle."""
+
+    on: str
+    solid: str
+
+
+@record
+class Room:
+    """Two solids that must stay apart. ``sd_mm`` is how well their shapes are known."""
+
+    id: str
+    name: str
+    a: SolidRef
+    b: SolidRef
+    at_least_mm: float
+    sd_mm: float = 2.0
+    why: str = ""

@@ -1,0 +1,102 @@
+"""Test-fit rounds: predicted, measured, found, decided."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from elmpeg.core.base.quantities import Unit
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.build.options import Position
+
+Material = Literal["card", "board", "print", "tacked", "welded", "final"]
+
+
+FindingKind = Literal["fouls", "gap", "misaligned", "wrong hand", "cannot reach", "weak", "good"]
+
+
+Decision = Literal["", "again", "change", "go on"]
+
+
+@record
+class Prediction:
+    """One check as it stood when a round began."""
+
+    code: str
+    name: str
+    value: float
+    unit: Unit
+    low: float | None
+    high: float | None
+    sd: float
+    verdict: Verdict
+
+
+@record
+class PredictedPoint:
+    """Where a component's point was to be, in the vehicle frame."""
+
+    point: str
+    name: str
+    component: str
+    xyz_mm: Vec3
+    sd_mm: float
+
+
+@record
+class Measured:
+    """What the tape said about one prediction."""
+
+    code: str
+    text: str
+    value: float
+    sd: float
+    person: str
+    taken_at: str
+
+
+@record
+class MeasuredPoint:
+    """Where a component's point was found, in the vehicle frame."""
+
+    point: str
+    text: str
+    xyz_mm: Vec3
+    sd_mm: float
+    person: str
+    taken_at: str
+
+
+@record
+class Finding:
+    """What a round showed, at a point or a mount."""
+
+    id: str
+    kind: FindingKind
+    place: str
+    words: str
+    owner: str
+    done: bool = False
+
+
+@record
+class Round:
+    """One test fit: what was predicted, what was measured, what was found and decided."""
+
+    id: str
+    number: int
+    option: str
+    option_name: str
+    material: Material
+    by: str
+    started: str
+    positions: tuple[Position, ...]
+    predictions: tuple[Prediction, ...]
+    points: tuple[PredictedPoint, ...]
+    measured: tuple[Measured, ...] = ()
+    measured_points: tuple[MeasuredPoint, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    decision: Decision = ""
+    decision_words: str = ""
+    closed: str = ""
