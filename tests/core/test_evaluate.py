@@ -17,8 +17,10 @@ from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
+from elmpeg.core.stages.drive import rule_edits
+from elmpeg.core.stages.mount import stack_edits
 from elmpeg.core.stages.mount.mount_checks import geometry_of
-from elmpeg.core.stages.place import position_edits
+from elmpeg.core.stages.place import option_edits, position_edits
 from elmpeg.demo import bookworm, cairn, dynamo
 
 CAIRN = cairn.build()
@@ -218,7 +220,7 @@ class Remedies(unittest.TestCase):
                 self.assertNotEqual(evaluate(mended, "low").check(code).verdict, "fails")
 
     def test_the_speed_based_school_lets_a_slow_shaft_bend_further(self):
-        eased = position_edits.with_school(CAIRN, "speed_limited")
+        eased = rule_edits.with_school(CAIRN, "speed_limited")
         self.assertNotEqual(evaluate(eased, "low").check("line.rear.J2").verdict, "fails")
         strict = replace(CAIRN, limits=Limits(joints=JointLimits(flat_cap_deg=2.0), mount_tilt_deg=0.1))
         self.assertEqual(evaluate(strict, "lifted").check("line.rear.J1").verdict, "fails")
@@ -238,8 +240,8 @@ class Edits(unittest.TestCase):
         cases = [
             (lambda: position_edits.nudged(CAIRN, "lifted", "engine", "z", 1), "agreed"), (lambda: position_edits.nudged(CAIRN, "low", "steering-box", "z", 1), "part of the vehicle"),
             (lambda: position_edits.nudged(CAIRN, "low", "engine", "z", 1e6), "100 m"), (lambda: position_edits.nudged(CAIRN, "low", "rear-axle", "pitch", 1, "front"), "no front mounts"),
-            (lambda: position_edits.with_duplicate(CAIRN, "low", " "), "empty"), (lambda: position_edits.with_duplicate(CAIRN, "low", "tail LIFTED"), "already"),
-            (lambda: position_edits.with_option_renamed(CAIRN, "low", "x" * 81), "81"), (lambda: position_edits.with_stack(CAIRN, "lifted", "GM", ()), "agreed"),
+            (lambda: option_edits.with_duplicate(CAIRN, "low", " "), "empty"), (lambda: option_edits.with_duplicate(CAIRN, "low", "tail LIFTED"), "already"),
+            (lambda: option_edits.with_option_renamed(CAIRN, "low", "x" * 81), "81"), (lambda: stack_edits.with_stack(CAIRN, "lifted", "GM", ()), "agreed"),
         ]  # fmt: skip
         for edit, words in cases:
             with self.subTest(words), self.assertRaises(InputError) as refused:
@@ -247,7 +249,7 @@ class Edits(unittest.TestCase):
             self.assertIn(words, str(refused.exception))
 
     def test_a_duplicate_carries_positions_and_stacks_and_is_free_to_move(self):
-        made = position_edits.with_duplicate(CAIRN, "lifted", "Tail lifted 2")
+        made = option_edits.with_duplicate(CAIRN, "lifted", "Tail lifted 2")
         copy = made.options[-1]
         self.assertEqual((copy.positions, copy.stacks), (CAIRN.option("lifted").positions, CAIRN.option("lifted").stacks))
         moved = position_edits.nudged(made, copy.id, "engine", "z", 3.0)

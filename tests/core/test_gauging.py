@@ -6,11 +6,11 @@ from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import angle_deg, unit
-from elmpeg.core.build.drivelines import SlopeReading
+from elmpeg.core.build.drivelines import SlopeReading, members_of
 from elmpeg.core.scene.axis_from_gauge import lean_deg
 from elmpeg.core.scene.line_in_scene import laid_line
 from elmpeg.core.stages.drive import line_edits, order_edits
-from elmpeg.core.stages.drive.gauge_angles import gauged_joint, members_of
+from elmpeg.core.stages.drive.gauge_angles import gauged_joint
 from elmpeg.core.stages.drive.line_edits import SaidJoint, SaidLine
 from tests.core.lines_shop import build, scene
 

@@ -4,7 +4,6 @@ import unittest
 from dataclasses import replace
 from itertools import pairwise
 
-from elmpeg.core.advice.shelf import StockItem
 from elmpeg.core.advice.stack_choice import effect_of, leaning_stacks, taper_for, to_make, twin_of
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.hardware import Around, Boxed, Fastener, Hanger, Layer
@@ -14,6 +13,7 @@ from elmpeg.core.stages.mount.existing_holes import hole_sets, with_seats
 from elmpeg.core.stages.mount.hardware_checks import section_of
 from elmpeg.core.stages.mount.mount_edits import Made, with_layer, with_made, with_mount, without_layer, without_mount
 from elmpeg.core.stages.mount.settling import settled
+from elmpeg.core.stages.mount.shelf import StockItem
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 

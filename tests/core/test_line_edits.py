@@ -11,8 +11,9 @@ from elmpeg.core.build.survey import Point
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.sound import problems, require_sound
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
-from elmpeg.core.stages.drive import line_edits, order_edits
+from elmpeg.core.stages.drive import axle_edits, line_edits, order_edits, rule_edits
 from elmpeg.core.stages.drive.line_edits import SaidJoint, SaidLine
+from elmpeg.core.stages.place import option_edits
 from tests.core.lines_shop import SHAFT, build
 
 SAID = SaidLine("Rear", 2400, (SaidJoint("out"), SaidJoint("pin")), (0.0,), "propeller", "", "springs")
@@ -103,12 +104,12 @@ class Axles(unittest.TestCase):
 
     def test_added_changed_and_taken_out(self):
         made = build()
-        added = line_edits.with_carried(made, CarriedAxle("", "Front", "axle", "parallel", 50.0, 50.0))
+        added = axle_edits.with_carried(made, CarriedAxle("", "Front", "axle", "parallel", 50.0, 50.0))
         self.assertEqual(added.axles[-1].id, "front")
-        changed = line_edits.with_carried(added, replace(added.axles[-1], bump_mm=70.0))
+        changed = axle_edits.with_carried(added, replace(added.axles[-1], bump_mm=70.0))
         self.assertEqual(changed.axle("front").bump_mm, 70.0)
-        self.assertEqual(line_edits.without_carried(changed, "front").axles, made.axles)
-        self.assertIn("still moves Rear", str(refused(self, lambda: line_edits.without_carried(made, "springs"))))
+        self.assertEqual(axle_edits.without_carried(changed, "front").axles, made.axles)
+        self.assertIn("still moves Rear", str(refused(self, lambda: axle_edits.without_carried(made, "springs"))))
 
     def test_points_must_be_on_the_side_they_speak_of(self):
         made = build()
@@ -123,27 +124,27 @@ class Axles(unittest.TestCase):
             ("roll", replace(springs, roll_deg=80.0)),
         ):
             with self.subTest(words):
-                self.assertIn(words, str(refused(self, lambda axle=axle: line_edits.with_carried(made, axle))))
+                self.assertIn(words, str(refused(self, lambda axle=axle: axle_edits.with_carried(made, axle))))
 
     def test_travel_is_taken_down_and_set_aside(self):
-        made = line_edits.with_travel_reading(
+        made = axle_edits.with_travel_reading(
             build(), "springs", TravelReading("", "bump", "3 in", 76.2, "tape", "Pip", "2026-11-01T09:00:00")
         )
         self.assertEqual((made.axle("springs").readings[0].id, made.axle("springs").source), ("t1", "measured"))
-        dropped = line_edits.with_travel_dropped(made, "springs", "t1", " bump stop missing ")
+        dropped = axle_edits.with_travel_dropped(made, "springs", "t1", " bump stop missing ")
         self.assertEqual(dropped.axle("springs").readings[0].dropped, "bump stop missing")
         for field, reading in (
             ("travel_text", TravelReading("", "bump", "0", 0.0, "tape", "Pip", "x")),
             ("travel_tool", TravelReading("", "bump", "3", 3.0, "stick", "Pip", "x")),
         ):
-            self.assertEqual(refused(self, lambda r=reading: line_edits.with_travel_reading(build(), "springs", r)).errors[0].field, field)
+            self.assertEqual(refused(self, lambda r=reading: axle_edits.with_travel_reading(build(), "springs", r)).errors[0].field, field)
 
 
 class Limits(unittest.TestCase):
     """What leads may change."""
 
     def test_limits_are_kept_and_nonsense_refused(self):
-        made = line_edits.with_limits(build(), replace(JointLimits(), flat_cap_deg=4.0))
+        made = rule_edits.with_limits(build(), replace(JointLimits(), flat_cap_deg=4.0))
         self.assertEqual(evaluate(made, "o").check("line.rear.J1").high, 4.0)
         for field, changed in (
             ("flat_cap_deg", {"flat_cap_deg": 0.0}),
@@ -151,27 +152,27 @@ class Limits(unittest.TestCase):
             ("speed_share", {"speed_share": 1.2}),
         ):
             self.assertEqual(
-                refused(self, lambda c=changed: line_edits.with_limits(build(), replace(JointLimits(), **c))).errors[0].field, field
+                refused(self, lambda c=changed: rule_edits.with_limits(build(), replace(JointLimits(), **c))).errors[0].field, field
             )
 
     def test_joint_sizes(self):
-        made = line_edits.with_series(build(), JointSeries("", "our own", 21.0, 99.0))
+        made = rule_edits.with_series(build(), JointSeries("", "our own", 21.0, 99.0))
         self.assertEqual(made.series[-1].id, "our-own")
-        changed = line_edits.with_series(made, JointSeries("our-own", "our own", 19.0, 99.0))
+        changed = rule_edits.with_series(made, JointSeries("our-own", "our own", 19.0, 99.0))
         self.assertEqual((len(changed.series), changed.series[-1].max_angle_deg), (len(made.series), 19.0))
         for field, one in (
             ("series_name", JointSeries("", " ", 20, 90)),
             ("series_angle", JointSeries("", "x", 90, 90)),
             ("series_swing", JointSeries("", "x", 20, 0)),
         ):
-            self.assertEqual(refused(self, lambda o=one: line_edits.with_series(build(), o)).errors[0].field, field)
+            self.assertEqual(refused(self, lambda o=one: rule_edits.with_series(build(), o)).errors[0].field, field)
 
     def test_a_trial_is_a_new_option_and_the_old_one_stays(self):
         made = build()
-        tried = line_edits.with_trial(made, "o", "Tried", (Position("axle", Pose(2700, 0, 400, 0, 3, 0)),), "pinion down")
+        tried = option_edits.with_trial(made, "o", "Tried", (Position("axle", Pose(2700, 0, 400, 0, 3, 0)),), "pinion down")
         self.assertEqual(tried.options[0], made.options[0])
         self.assertEqual({p.component: p.pose.pitch_deg for p in tried.options[1].positions}["axle"], 3)
-        self.assertEqual(refused(self, lambda: line_edits.with_trial(tried, "o", "tried", (), "")).errors[0].field, "name")
+        self.assertEqual(refused(self, lambda: option_edits.with_trial(tried, "o", "tried", (), "")).errors[0].field, "name")
 
 
 class Soundness(unittest.TestCase):

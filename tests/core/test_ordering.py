@@ -5,13 +5,12 @@ from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
-from elmpeg.core.build.drivelines import CarriedAxle, LengthReading, SlopeReading, TravelReading
+from elmpeg.core.build.drivelines import CarriedAxle, LengthReading, SlopeReading, TravelReading, members_of
 from elmpeg.core.build.survey import Noted, Reading, SheetFigure
 from elmpeg.core.methods.driveline.line_motion import line_axes
 from elmpeg.core.scene.axis_from_gauge import lean_deg
 from elmpeg.core.scene.line_in_scene import laid_line, lengths_of, steps_at
 from elmpeg.core.stages.drive import order_edits
-from elmpeg.core.stages.drive.gauge_angles import members_of
 from elmpeg.core.stages.drive.shaft_order import sheet_of, taped_length
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn, dynamo

@@ -4,7 +4,7 @@ import math
 import unittest
 from dataclasses import replace
 
-from elmpeg.core.advice import round_start, shelf
+from elmpeg.core.advice import round_start, stack_choice
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import add
@@ -18,6 +18,7 @@ from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.sound import problems, require_sound
 from elmpeg.core.methods.shapes.solids import Box
 from elmpeg.core.stages.fit import rounds
+from elmpeg.core.stages.mount import shelf, stack_edits
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
@@ -161,13 +162,13 @@ class Shelf(unittest.TestCase):
 
     def test_the_gearbox_gap_can_be_filled_and_the_compressors_cannot(self):
         evaluation = evaluate(CAIRN, "low")
-        self.assertTrue(shelf.stacks_for(CAIRN, evaluation, "GM", SHELF)[0].within)
-        self.assertFalse(any(s.within for s in shelf.stacks_for(CAIRN, evaluation, "C2", SHELF)))
+        self.assertTrue(stack_choice.stacks_for(CAIRN, evaluation, "GM", SHELF)[0].within)
+        self.assertFalse(any(s.within for s in stack_choice.stacks_for(CAIRN, evaluation, "C2", SHELF)))
 
     def test_using_a_stack_mends_the_mount(self):
-        best = shelf.stacks_for(CAIRN, evaluate(CAIRN, "low"), "GM", SHELF)[0]
+        best = stack_choice.stacks_for(CAIRN, evaluate(CAIRN, "low"), "GM", SHELF)[0]
         pieces = shelf.pieces_from(CAIRN, "low", "GM", SHELF, {p.stock: p.count for p in best.pieces})
-        check = evaluate(position_edits.with_stack(CAIRN, "low", "GM", pieces), "low").check("mount.GM.gap")
+        check = evaluate(stack_edits.with_stack(CAIRN, "low", "GM", pieces), "low").check("mount.GM.gap")
         self.assertIn(check.verdict, ("holds", "near"))
         self.assertAlmostEqual(check.value, -best.option.error_mm)
 

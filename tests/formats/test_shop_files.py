@@ -15,11 +15,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from elmpeg.core.advice.shelf import StockItem
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.hardware import Plate
 from elmpeg.core.build.survey import Photo
 from elmpeg.core.stages.mount.plates import plate_geometry
+from elmpeg.core.stages.mount.shelf import StockItem
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 from elmpeg.formats import build_zip, dxf, photographs, plate_svg, shelf_csv

@@ -8,10 +8,10 @@ from io import BytesIO
 
 from PIL import Image
 
-from elmpeg.core.advice.shelf import StockItem
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.build.survey import Photo
+from elmpeg.core.stages.mount.shelf import StockItem
 from elmpeg.demo import bookworm
 from elmpeg.formats.photographs import cleaned
 from elmpeg.store.accounts import Accounts

@@ -21,7 +21,8 @@ from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.build.drivelines import LengthReading
 from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.stages.drive import order_edits
-from elmpeg.core.stages.place import position_edits
+from elmpeg.core.stages.mount import stack_edits
+from elmpeg.core.stages.place import option_edits, position_edits
 from elmpeg.demo import cairn
 from elmpeg.store.accounts import Accounts, TooManyTries
 from elmpeg.store.builds import Author, Builds, Conflict
@@ -137,7 +138,7 @@ class TwoPeople(WithDatabase):
     def test_different_things_are_both_kept(self):
         self.builds.change("cairn-2", 1, TEO, "Up", nudge("z", 1))
         pieces = (StackPiece("plate-4", "Plate 4 mm", 4.0, 3),)
-        saved = self.builds.change("cairn-2", 1, WIL, "Filled", lambda b: position_edits.with_stack(b, "low", "GM", pieces))
+        saved = self.builds.change("cairn-2", 1, WIL, "Filled", lambda b: stack_edits.with_stack(b, "low", "GM", pieces))
         self.assertEqual(saved.brought_in, ("Teo Marsh: Up",))
         self.assertAlmostEqual(pose(saved.head).z_mm, cairn.LOW.z_mm + 1)
         self.assertEqual(saved.head.build.option("low").stacks[-1].pieces, pieces)
@@ -166,7 +167,7 @@ class TwoPeople(WithDatabase):
 
     def test_two_who_fill_one_gap_are_still_asked(self):
         def filled(*pieces):
-            return lambda b: position_edits.with_stack(b, "low", "GM", pieces)
+            return lambda b: stack_edits.with_stack(b, "low", "GM", pieces)
 
         plate, thin = StackPiece("plate-4", "Plate 4 mm", 4.0, 1), StackPiece("plate-2", "Plate 2 mm", 2.0, 1)
         self.builds.change("cairn-2", 1, TEO, "Filled", filled(plate))
@@ -177,7 +178,7 @@ class TwoPeople(WithDatabase):
     def test_two_changes_that_make_no_sense_together_are_refused(self):
         self.builds.change("cairn-2", 1, TEO, "Gone", lambda b: replace(b, options=b.options[1:]))
         with self.assertRaises((Conflict, InputError)):
-            self.builds.change("cairn-2", 1, WIL, "Agreed", lambda b: position_edits.with_agreed(b, "low"))
+            self.builds.change("cairn-2", 1, WIL, "Agreed", lambda b: option_edits.with_agreed(b, "low"))
         self.assertEqual(self.builds.head("cairn-2").number, 2)
 
     def test_many_at_once_lose_nothing(self):
@@ -186,7 +187,7 @@ class TwoPeople(WithDatabase):
 
         def add(k):
             try:
-                Builds(self.database).change("cairn-2", 1, TEO, f"Added {k}", lambda b: position_edits.with_duplicate(b, "low", f"Try {k}"))
+                Builds(self.database).change("cairn-2", 1, TEO, f"Added {k}", lambda b: option_edits.with_duplicate(b, "low", f"Try {k}"))
             except Exception as error:
                 failures.append(error)
 

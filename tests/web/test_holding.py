@@ -8,11 +8,11 @@ from dataclasses import replace
 
 import ezdxf
 
-from elmpeg.core.advice.shelf import StockItem
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.hardware import PatternHole
 from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.stages.mount.plates import plate_geometry
+from elmpeg.core.stages.mount.shelf import StockItem
 from elmpeg.demo.shelf import SHELF
 from elmpeg.formats import dxf, plate_svg, shelf_csv
 from tests.shop import TestShop

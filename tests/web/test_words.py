@@ -10,7 +10,9 @@ from elmpeg.core.base.errors import ElmPegError
 from elmpeg.core.base.pose import FREEDOMS
 from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.evaluation.evaluate import evaluate
-from elmpeg.core.stages.place import position_edits
+from elmpeg.core.stages.drive import rule_edits
+from elmpeg.core.stages.mount import stack_edits
+from elmpeg.core.stages.place import option_edits, position_edits
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 from elmpeg.formats import build_file
@@ -42,15 +44,15 @@ class Clashes(unittest.TestCase):
         self.assertEqual([v.replace("\u00a0", " ") for v in (row.before, row.mine, row.theirs)], ["588.0 mm", "590.0 mm", "589.0 mm"])
 
     def test_a_stack_both_chose(self):
-        one, other = (position_edits.with_stack(CAIRN, "low", "GM", (StackPiece("p", name, 4.0, 2),)) for name in ("Plate", "Block"))
+        one, other = (stack_edits.with_stack(CAIRN, "low", "GM", (StackPiece("p", name, 4.0, 2),)) for name in ("Plate", "Block"))
         row = self.rows(one, other)[0]
         self.assertEqual(row.what, "Low and level, Gearbox mount, stack")
         self.assertEqual((row.before, row.mine, row.theirs), ("nothing", "2 × Plate", "2 × Block"))
 
     def test_a_name_both_gave(self):
-        row = self.rows(
-            position_edits.with_option_renamed(CAIRN, "low", "Lower"), position_edits.with_option_renamed(CAIRN, "low", "Lowest")
-        )[0]
+        row = self.rows(option_edits.with_option_renamed(CAIRN, "low", "Lower"), option_edits.with_option_renamed(CAIRN, "low", "Lowest"))[
+            0
+        ]
         self.assertEqual((row.before, row.mine, row.theirs), ("Low and level", "Lower", "Lowest"))
 
     def test_whatever_clashes_can_be_told(self):
@@ -70,12 +72,12 @@ class TwoPeopleAtRandom(unittest.TestCase):
                 b, option, "gearbox", rng.choice(FREEDOMS), rng.choice([-1.0, 0.5, 2.0]), rng.choice(["origin", "front", "GM-foot"])
             ),
             lambda b: position_edits.shifted(b, option, rng.choice(["engine", "compressor"]), (rng.choice([0.0, 3.0]), 0.0, 1.0)),
-            lambda b: position_edits.with_duplicate(b, option, f"Copy {rng.random():.3f}"),
-            lambda b: position_edits.with_option_renamed(b, option, f"Name {rng.random():.3f}"),
-            lambda b: position_edits.with_stack(
+            lambda b: option_edits.with_duplicate(b, option, f"Copy {rng.random():.3f}"),
+            lambda b: option_edits.with_option_renamed(b, option, f"Name {rng.random():.3f}"),
+            lambda b: stack_edits.with_stack(
                 b, option, rng.choice(["GM", "LM"]), (StackPiece("plate-4", "Plate", 4.0, rng.randint(1, 3)),)
             ),
-            lambda b: position_edits.with_school(b, rng.choice(["three_degree", "speed_limited"])),
+            lambda b: rule_edits.with_school(b, rng.choice(["three_degree", "speed_limited"])),
         ]
         return rng.choice(kinds)(build)
 

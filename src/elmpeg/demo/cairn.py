@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from functools import cache
 
-from elmpeg.core.advice import round_start, shelf
+from elmpeg.core.advice import round_start
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.components import Component, Wheel
@@ -24,7 +24,8 @@ from elmpeg.core.build.survey import VEHICLE, Datum, Point, Reading
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion
 from elmpeg.core.stages.fit import rounds
-from elmpeg.core.stages.place import position_edits
+from elmpeg.core.stages.mount import shelf, stack_edits
+from elmpeg.core.stages.place import option_edits
 from elmpeg.demo.cairn_hardware import with_hardware
 from elmpeg.demo.cairn_lines import with_lines, with_order
 from elmpeg.demo.cairn_survey import with_survey
@@ -271,9 +272,9 @@ def _with_story(made: Build) -> Build:
         ("lifted", "C1", {"tube-8-25": 1}),
     )
     for option, mount, wanted in stacks:
-        made = position_edits.with_stack(made, option, mount, shelf.pieces_from(made, option, mount, SHELF, wanted))
+        made = stack_edits.with_stack(made, option, mount, shelf.pieces_from(made, option, mount, SHELF, wanted))
     made = _first_round(made)
-    made = _second_round(position_edits.with_agreed(made, "lifted"))
+    made = _second_round(option_edits.with_agreed(made, "lifted"))
     return _third_round(made)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 
-from elmpeg.core.advice import round_start, shelf
+from elmpeg.core.advice import round_start
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.components import Component, Wheel
@@ -18,7 +18,8 @@ from elmpeg.core.build.survey import VEHICLE, Datum, Point
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
 from elmpeg.core.stages.fit import rounds
-from elmpeg.core.stages.place import position_edits
+from elmpeg.core.stages.mount import shelf, stack_edits
+from elmpeg.core.stages.place import option_edits
 from elmpeg.demo.dynamo_lines import with_lines, with_order
 from elmpeg.demo.shelf import SHELF
 
@@ -83,8 +84,8 @@ def build() -> Build:
     )  # fmt: skip
     made = with_lines(made)
     for option, pieces in (("before", {"block-38": 1, "tube-25": 1, "plate-4": 1}), ("after", {"block-38": 1, "plate-4": 1})):
-        made = position_edits.with_stack(made, option, "CB", shelf.pieces_from(made, option, "CB", SHELF, pieces))
-    made = position_edits.with_agreed(made, "after")
+        made = stack_edits.with_stack(made, option, "CB", shelf.pieces_from(made, option, "CB", SHELF, pieces))
+    made = option_edits.with_agreed(made, "after")
     made = round_start.with_round(made, "after", "tacked", "Wil Adeyemi", "2026-08-11T09:00:00")
     made = rounds.with_measured(made, "round-1", Measured("line.rear.J3", "2.3°", 2.3, 0.1, "Sunniva Brekke", "2026-08-11T10:00:00"))
     made = rounds.with_decision(made, "round-1", "go on", "Wedges welded to the blocks, not to the axle.", "2026-08-11T11:00:00")

@@ -1,6 +1,6 @@
 """What lies on the demo shop's shelf, in metric and inch sizes."""
 
-from elmpeg.core.advice.shelf import StockItem
+from elmpeg.core.stages.mount.shelf import StockItem
 
 SHELF: tuple[StockItem, ...] = (
     StockItem("shim-05", "Shim 0.5 mm, 13 bore", "shim", 0.5, 13.0, 6, "drawer 1"),

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import get_args
 
-from elmpeg.core.advice.shelf import StockForm, StockItem, require_item
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.stages.mount.shelf import StockForm, StockItem, require_item
 from elmpeg.formats.csv_table import Column, Head, LengthUnit, Line, Read, Reader, figure, refuse_unknown, table, written
 
 SHELF_COLUMNS = (

@@ -9,10 +9,10 @@ from typing import Literal
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from elmpeg.core.advice.shelf import StockItem, require_item
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import new_id
 from elmpeg.core.build.mounts import StackPiece
+from elmpeg.core.stages.mount.shelf import StockItem, require_item
 from elmpeg.store.database import Database
 from elmpeg.store.tables import Stock, StockUse, StoredBuild
 

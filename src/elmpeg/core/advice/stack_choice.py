@@ -6,7 +6,6 @@ import math
 from dataclasses import replace
 from typing import Literal
 
-from elmpeg.core.advice.shelf import MOST_IN_A_STACK, ShelfStack, StockItem, left_for
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
@@ -19,6 +18,7 @@ from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, 
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
 from elmpeg.core.stages.mount.mount_checks import fixed_in_gap_mm
 from elmpeg.core.stages.mount.settling import mounts_of, settled
+from elmpeg.core.stages.mount.shelf import StockItem, left_for
 from elmpeg.core.stages.place.position_edits import placed_at
 
 Leaning = Literal["fewest", "solid", "thickest", "no shims", "same both sides"]
@@ -212,3 +212,33 @@ def taper_for(gap_mm: float, tilt_deg: float, over_mm: float) -> Taper:
     """Edges of a piece that fills a gap and makes up a tilt: half the rise more on one edge, half less on the other."""
     rise = over_mm * math.tan(math.radians(tilt_deg))
     return Taper(gap_mm + rise / 2, gap_mm - rise / 2, over_mm)
+
+
+MOST_IN_A_STACK = 6
+"""More pieces than this in one stack settle and work loose."""
+
+
+@record
+class ShelfStack:
+    """One stack for a mount: the pieces by name, and what would be left over."""
+
+    pieces: tuple[StackPiece, ...]
+    option: StackOption
+    within: bool
+
+
+def stacks_for(build: Build, evaluation: Evaluation, mount_id: str, shelf: tuple[StockItem, ...]) -> tuple[ShelfStack, ...]:
+    """The best stacks from the shelf for a mount's gap as it stands in an evaluated option; none where the two sides interfere."""
+    state = next((m for m in evaluation.mounts if m.mount.id == mount_id), None)
+    if state is None or state.geometry.gap_mm < 0:
+        return ()
+    fitting = left_for(build, evaluation.option, mount_id, shelf)
+    names = {i.id: i for i in fitting}
+    stock = tuple(StockKind(i.id, i.mm, i.qty) for i in fitting)
+    tolerance = state.mount.tolerance_mm
+    gap = max(state.geometry.gap_mm - fixed_in_gap_mm(build, state.mount), 0.0)
+    options = best_stacks(gap, tolerance, stock, MOST_IN_A_STACK)
+    return tuple(
+        ShelfStack(tuple(StackPiece(p.id, names[p.id].name, names[p.id].mm, p.count) for p in o.pieces), o, abs(o.error_mm) <= tolerance)
+        for o in options
+    )

@@ -31,3 +31,9 @@ def new_id(name: str, taken: Iterable[str]) -> str:
 
 ID = re.compile(r"[\w][\w .\-]{0,79}")
 """Ids stand in addresses and in the codes of checks."""
+
+
+SHORTEST_REASON = 3
+
+
+LONGEST_REASON = 300

@@ -5,6 +5,7 @@ Lengths are mm, angles deg, speeds rpm or km/h. Things refer to each other by id
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Literal
 
 from elmpeg.core.base.record import record
@@ -261,3 +262,13 @@ class ShaftOrder:
     def state(self) -> OrderState:
         """Where it stands."""
         return self.steps[-1].state if self.steps else "drafted"
+
+
+def members_of(line: Driveline) -> tuple[Member, ...]:
+    """All that a gauge can be laid on, in order: the drive end, each shaft, the driven end."""
+    ids = ["", *(j.id for j in line.joints), ""]
+    return tuple(pairwise(ids))
+
+
+Member = tuple[str, str]
+"""Joints' ids on either side of what a gauge is laid on: the first is empty at the drive end, the second at the driven end."""

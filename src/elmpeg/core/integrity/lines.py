@@ -7,10 +7,9 @@ from itertools import pairwise
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, Driveline
+from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, Driveline, members_of
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
-from elmpeg.core.stages.drive.gauge_angles import members_of
 
 MOST_JOINTS = 20
 MOST_STATIONS = 40

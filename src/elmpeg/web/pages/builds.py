@@ -14,7 +14,7 @@ from elmpeg.core.build.rounds import Round
 from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.scene import pose_in
-from elmpeg.core.stages.place import position_edits
+from elmpeg.core.stages.place import option_edits
 from elmpeg.store.builds import Conflict, Step
 from elmpeg.web.desk import Desk, Outcome, build_page
 from elmpeg.web.pages import show_stage
@@ -90,9 +90,9 @@ def option_change(build_id: str, desk: ChangeDesk) -> Response:
     option_id, name = desk.text("option"), desk.text("name")
     old = desk.shop.builds.head(build_id).build.option(option_id).name
     if desk.text("do") == "rename":
-        outcome = desk.change(build_id, f"Renamed “{old}” to “{name}”", lambda b: position_edits.with_option_renamed(b, option_id, name))
+        outcome = desk.change(build_id, f"Renamed “{old}” to “{name}”", lambda b: option_edits.with_option_renamed(b, option_id, name))
         return _bay(build_id, desk, outcome, option_id)
-    outcome = desk.change(build_id, f"Duplicated “{old}” as “{name}”", lambda b: position_edits.with_duplicate(b, option_id, name))
+    outcome = desk.change(build_id, f"Duplicated “{old}” as “{name}”", lambda b: option_edits.with_duplicate(b, option_id, name))
     made = outcome.saved.head.build.options[-1].id if outcome.saved else option_id
     return _bay(build_id, desk, outcome, made)
 
@@ -102,7 +102,7 @@ def agree(build_id: str, desk: LeadDesk) -> Response:
     """Make an option the agreed one."""
     option_id = desk.text("option")
     name = desk.shop.builds.head(build_id).build.option(option_id).name
-    return _bay(build_id, desk, desk.change(build_id, f"Agreed “{name}”", lambda b: position_edits.with_agreed(b, option_id)), option_id)
+    return _bay(build_id, desk, desk.change(build_id, f"Agreed “{name}”", lambda b: option_edits.with_agreed(b, option_id)), option_id)
 
 
 def _bay(build_id: str, desk: Desk, outcome: Outcome, option_id: str) -> Response:

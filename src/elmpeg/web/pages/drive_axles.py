@@ -13,7 +13,7 @@ from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, TravelReading
 from elmpeg.core.build.survey import VEHICLE, Source
 from elmpeg.core.methods.driveline.axle_travel import TravelKind
 from elmpeg.core.scene.carried_axle import reach_of
-from elmpeg.core.stages.drive import line_edits
+from elmpeg.core.stages.drive import axle_edits
 from elmpeg.web.desk import Desk, Outcome, now
 from elmpeg.web.pages.drive_desk import Fields, angle, drive_page, length, length_or_none, render
 from elmpeg.web.security import ChangeDesk, ReadDesk
@@ -113,7 +113,7 @@ def keep(build_id: str, desk: ChangeDesk) -> Response:
     try:
         if do == "remove":
             axle = build.axle(desk.text("axle"))
-            outcome = desk.change(build_id, f"Took {axle.name} out", lambda b: line_edits.without_carried(b, axle.id))
+            outcome = desk.change(build_id, f"Took {axle.name} out", lambda b: axle_edits.without_carried(b, axle.id))
         elif do == "reading":
             axle = build.axle(desk.text("axle"))
             way: Literal["bump", "droop"] = "droop" if desk.text("way") == "droop" else "bump"
@@ -121,7 +121,7 @@ def keep(build_id: str, desk: ChangeDesk) -> Response:
             value = length(desk, "travel_text")
             reading = TravelReading("", way, text, value, desk.text("travel_tool"), desk.person.name, now())
             outcome = desk.change(
-                build_id, f"Travel to {way} of {axle.name}: {text}", lambda b: line_edits.with_travel_reading(b, axle.id, reading)
+                build_id, f"Travel to {way} of {axle.name}: {text}", lambda b: axle_edits.with_travel_reading(b, axle.id, reading)
             )
         elif do in ("drop", "count"):
             axle = build.axle(desk.text("axle"))
@@ -132,11 +132,11 @@ def keep(build_id: str, desk: ChangeDesk) -> Response:
             outcome = desk.change(
                 build_id,
                 f"{'Set aside' if reason else 'Counted again'} a reading of {axle.name}",
-                lambda b: line_edits.with_travel_dropped(b, axle.id, reading_id, reason),
+                lambda b: axle_edits.with_travel_dropped(b, axle.id, reading_id, reason),
             )
         else:
             made = axle_from(desk, build)
-            outcome = desk.change(build_id, f"How {made.name} is carried", lambda b: line_edits.with_carried(b, made))
+            outcome = desk.change(build_id, f"How {made.name} is carried", lambda b: axle_edits.with_carried(b, made))
     except InputError as refused:
         outcome = Outcome(errors=refused.errors)
     return page(desk, build_id, outcome)

@@ -21,6 +21,7 @@ from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive import line_edits
 from elmpeg.core.stages.drive.pinion_turn import means_of
+from elmpeg.core.stages.place import option_edits
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.jobs import Job
 from elmpeg.web.pages.drive_desk import DrivePage, Fields, angle, drive_page, length, render
@@ -165,7 +166,7 @@ def keep(build_id: str, desk: ChangeDesk) -> Response:
         outcome = desk.change(
             build_id,
             lambda b: f"Kept a trial to mend {on.line.name if on.line else 'the line'} as “{name}”, from “{b.option(option_id).name}”",
-            lambda b: line_edits.with_trial(b, option_id, name, positions, note),
+            lambda b: option_edits.with_trial(b, option_id, name, positions, note),
         )
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=refused.errors))

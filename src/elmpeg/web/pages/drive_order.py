@@ -7,10 +7,20 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.drivelines import Driveline, GaugeZero, LengthReading, OrderState, ShaftOrder, SlopeReading, Stance
+from elmpeg.core.build.drivelines import (
+    Driveline,
+    GaugeZero,
+    LengthReading,
+    Member,
+    OrderState,
+    ShaftOrder,
+    SlopeReading,
+    Stance,
+    members_of,
+)
 from elmpeg.core.scene.line_in_scene import lengths_of
 from elmpeg.core.stages.drive import order_edits
-from elmpeg.core.stages.drive.gauge_angles import Member, member_name, members_of, readings_of
+from elmpeg.core.stages.drive.gauge_angles import member_name, readings_of
 from elmpeg.core.stages.drive.order_edits import STATES
 from elmpeg.core.stages.drive.shaft_order import OrderSheet, shaft_pairs, sheet_of
 from elmpeg.formats import order_sheet

@@ -12,8 +12,7 @@ from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.drivelines import JointSeries
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, School, joint_bands, judged_rpm, speed_cap_deg
 from elmpeg.core.scene.line_in_scene import laid_line
-from elmpeg.core.stages.drive import line_edits
-from elmpeg.core.stages.place import position_edits
+from elmpeg.core.stages.drive import rule_edits
 from elmpeg.web.desk import Desk, Outcome
 from elmpeg.web.pages.drive_desk import ARRANGEMENTS, Fields, angle, drive_page, figure, length, render
 from elmpeg.web.security import LeadDesk, ReadDesk
@@ -133,7 +132,7 @@ def school(build_id: str, desk: LeadDesk) -> Response:
     wanted = next((known for known in SCHOOLS if known == desk.text("school")), None)
     if wanted is None:
         return page(desk, build_id, Outcome(errors=(FieldError("school", "Choose one of the schools listed."),)))
-    outcome = desk.change(build_id, f"Joint angles held to: {SCHOOLS[wanted][0]}", lambda b: position_edits.with_school(b, wanted))
+    outcome = desk.change(build_id, f"Joint angles held to: {SCHOOLS[wanted][0]}", lambda b: rule_edits.with_school(b, wanted))
     return page(desk, build_id, outcome)
 
 
@@ -142,7 +141,7 @@ def keep_limits(build_id: str, desk: LeadDesk) -> Response:
     """Change the limits that lines are held to."""
     before = desk.shop.builds.head(build_id).build.limits.joints
     if desk.text("do") == "usual":
-        outcome = desk.change(build_id, "Limits of lines back to the usual ones", lambda b: line_edits.with_limits(b, JointLimits()))
+        outcome = desk.change(build_id, "Limits of lines back to the usual ones", lambda b: rule_edits.with_limits(b, JointLimits()))
         return page(desk, build_id, outcome)
     read = Fields()
     values = {f.name: getattr(before, f.name) for f in fields(before)}
@@ -159,7 +158,7 @@ def keep_limits(build_id: str, desk: LeadDesk) -> Response:
     try:
         read.require()
         changed = replace(before, **values)
-        outcome = desk.change(build_id, "Changed the limits of lines", lambda b: line_edits.with_limits(b, changed))
+        outcome = desk.change(build_id, "Changed the limits of lines", lambda b: rule_edits.with_limits(b, changed))
     except InputError as refused:
         outcome = Outcome(errors=refused.errors)
     return page(desk, build_id, outcome)
@@ -174,7 +173,7 @@ def keep_series(build_id: str, desk: LeadDesk) -> Response:
     try:
         read.require()
         one = JointSeries(desk.text("series"), desk.text("series_name"), most, swing)
-        outcome = desk.change(build_id, f"Joint size {one.name}", lambda b: line_edits.with_series(b, one))
+        outcome = desk.change(build_id, f"Joint size {one.name}", lambda b: rule_edits.with_series(b, one))
     except InputError as refused:
         outcome = Outcome(errors=refused.errors)
     return page(desk, build_id, outcome)

@@ -9,9 +9,8 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
-from elmpeg.core.advice import shelf, stack_choice
-from elmpeg.core.advice.shelf import ShelfStack, StockItem, bolt_lengths_mm
-from elmpeg.core.advice.stack_choice import LEANINGS, Effect, Leaning, Taper, taper_for
+from elmpeg.core.advice import stack_choice
+from elmpeg.core.advice.stack_choice import LEANINGS, Effect, Leaning, ShelfStack, Taper, taper_for
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.build.document import Build
@@ -23,11 +22,12 @@ from elmpeg.core.judging.checks import Check, worst_first
 from elmpeg.core.methods.fastening.bolt_length import Parent
 from elmpeg.core.methods.fastening.fasteners import NAMES, STANDARDS, HeadKind
 from elmpeg.core.scene.scene import Scene, root_of
-from elmpeg.core.stages.mount import mount_edits
+from elmpeg.core.stages.mount import mount_edits, shelf, stack_edits
 from elmpeg.core.stages.mount.bolt_section import Section
 from elmpeg.core.stages.mount.hardware_checks import section_of
 from elmpeg.core.stages.mount.mount_checks import MountState
 from elmpeg.core.stages.mount.mount_edits import Made
+from elmpeg.core.stages.mount.shelf import StockItem, bolt_lengths_mm
 from elmpeg.core.stages.place import position_edits
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page
 from elmpeg.web.drawing.joint import joint_drawing, printed_scale
@@ -212,7 +212,7 @@ def use_stack(build_id: str, desk: ChangeDesk) -> Response:
 
     def edit(build: Build) -> Build:
         pieces = shelf.pieces_from(build, option_id, mount_id, stock, wanted) if wanted else ()
-        changed = position_edits.with_stack(build, option_id, mount_id, pieces)
+        changed = stack_edits.with_stack(build, option_id, mount_id, pieces)
         if not settle:
             return changed
         evaluation = desk.shop.evaluated(desk.shop.builds.head(build_id), option_id)

@@ -10,9 +10,9 @@ from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
 from elmpeg.core.advice import stack_choice
-from elmpeg.core.advice.shelf import StockForm, StockItem, bolt_lengths_mm
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.stages.mount.bolt_section import Section
+from elmpeg.core.stages.mount.shelf import StockForm, StockItem, bolt_lengths_mm
 from elmpeg.formats import csv_table, shelf_csv
 from elmpeg.formats.shelf_csv import SHELF_COLUMNS, ShelfPreview
 from elmpeg.web.desk import BuildPage, Desk, Outcome, build_page

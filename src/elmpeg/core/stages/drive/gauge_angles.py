@@ -10,19 +10,15 @@ gauge sees: that comes from the position.
 from __future__ import annotations
 
 import math
-from itertools import pairwise
 from typing import get_args
 
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import angle_deg
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.drivelines import DRIVE_END, Driveline, GaugeZero, SlopeReading
+from elmpeg.core.build.drivelines import DRIVE_END, Driveline, GaugeZero, Member, SlopeReading, members_of
 from elmpeg.core.methods.driveline.line_motion import LaidLine, line_axes
 from elmpeg.core.methods.measuring.repeats import APART_SD, Together, together
 from elmpeg.core.scene.axis_from_gauge import lean_deg, leaning
-
-Member = tuple[str, str]
-"""Joints' ids on either side of what a gauge is laid on: the first is empty at the drive end, the second at the driven end."""
 
 
 @record
@@ -49,12 +45,6 @@ class _Lean:
     @property
     def sd_deg(self) -> float:
         return self.read.sd if self.read else 0.0
-
-
-def members_of(line: Driveline) -> tuple[Member, ...]:
-    """All that a gauge can be laid on, in order: the drive end, each shaft, the driven end."""
-    ids = ["", *(j.id for j in line.joints), ""]
-    return tuple(pairwise(ids))
 
 
 def member_name(member: Member) -> str:

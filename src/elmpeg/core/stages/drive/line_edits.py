@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import fields, replace
+from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.naming import ID, cleaned_name, new_id
+from elmpeg.core.base.naming import ID, LONGEST_REASON, SHORTEST_REASON, cleaned_name, new_id
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -13,36 +13,28 @@ from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build, with_item, with_option
 from elmpeg.core.build.drivelines import (
     Arrangement,
-    CarriedAxle,
     Driveline,
-    JointSeries,
     LineDecision,
     LineJoint,
     LineRoad,
     Shaft,
-    TravelReading,
     Way,
+    members_of,
 )
 from elmpeg.core.build.mounts import Mount
-from elmpeg.core.build.options import Option, Position
+from elmpeg.core.build.options import Position
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.integrity.lines import line_problems
-from elmpeg.core.methods.driveline.joint_limits import JointLimits, LineUse
+from elmpeg.core.methods.driveline.joint_limits import LineUse
 from elmpeg.core.methods.driveline.joint_motion import JointKind
-from elmpeg.core.methods.measuring.repeats import with_dropped
 from elmpeg.core.methods.shapes.solids import Cylinder
-from elmpeg.core.scene.carried_axle import astray
-from elmpeg.core.scene.scene import Scene, root_of
-from elmpeg.core.stages.drive.gauge_angles import members_of
-from elmpeg.core.stages.place.position_edits import with_duplicate
+from elmpeg.core.scene.scene import Scene
 
 CARRIER_SWING_MM = 130.0
 CARRIER_FOOT_MM = 75.0
 CARRIER_HOLE_MM = 13.0
 CARRIER_BOLT_MM = 12.0
 """A carrier bearing's usual size, for one that nobody has measured yet."""
-SHORTEST_REASON = 3
-LONGEST_REASON = 300
 
 
 @record
@@ -73,7 +65,7 @@ def with_line(build: Build, said: SaidLine) -> Build:
     """The build with a new driveline, last; its joints are named after it."""
     name = cleaned_name(said.name)
     line_id = new_id(name, (d.id for d in build.drivelines))
-    return _sound(replace(build, drivelines=(*build.drivelines, _said(build, Driveline(line_id, name, said.rpm, (), ()), said))))
+    return with_sound_lines(replace(build, drivelines=(*build.drivelines, _said(build, Driveline(line_id, name, said.rpm, (), ()), said))))
 
 
 def with_line_changed(build: Build, line_id: str, said: SaidLine) -> Build:
@@ -88,7 +80,7 @@ def with_line_changed(build: Build, line_id: str, said: SaidLine) -> Build:
     if any(not r.dropped for r in gone):
         raise InputError("joints", "have a part that a gauge was laid on; set its readings aside before taking its joints out")
     lengths, slopes = tuple(r for r in build.lengths if r not in lost), tuple(r for r in build.slopes if r not in gone)
-    return _sound(replace(build, drivelines=with_item(build.drivelines, changed), lengths=lengths, slopes=slopes))
+    return with_sound_lines(replace(build, drivelines=with_item(build.drivelines, changed), lengths=lengths, slopes=slopes))
 
 
 def _said(build: Build, line: Driveline, said: SaidLine) -> Driveline:
@@ -160,7 +152,7 @@ def with_shafts(build: Build, line_id: str, shafts: tuple[Shaft, ...]) -> Build:
         for field, value in ((f"slip_in_{k}", shaft.slip_in_mm), (f"slip_out_{k}", shaft.slip_out_mm)):
             if value is not None and value < 0:
                 raise InputError(field, "must be 0 or more")
-    return _sound(replace(build, drivelines=with_item(build.drivelines, replace(line, shafts=shafts))))
+    return with_sound_lines(replace(build, drivelines=with_item(build.drivelines, replace(line, shafts=shafts))))
 
 
 def with_phases(build: Build, line_id: str, phases_deg: tuple[float, ...]) -> Build:
@@ -227,94 +219,7 @@ def with_carrier(build: Build, option_id: str, line_id: str, after: int, joint_m
     return with_option(wider, replace(option, positions=(*option.positions, Position(part, pose))))
 
 
-# Axles
-
-
-def with_carried(build: Build, axle: CarriedAxle) -> Build:
-    """The build with a carried axle added (no id) or changed."""
-    name = cleaned_name(axle.name)
-    if axle.component not in {c.id for c in build.components}:
-        raise InputError("component", "choose the axle among the components")
-    if root_of(build, axle.component).id != axle.component:
-        raise InputError("component", "is bolted to another part; choose a part that stands by itself")
-    for field in ("bump_mm", "droop_mm", "apart_mm"):
-        if getattr(axle, field) < 0:
-            raise InputError(field.removesuffix("_mm"), "must be 0 or more")
-    wrong = astray(build, axle)
-    if wrong:
-        raise InputError("carried", wrong)
-    made = replace(axle, name=name, id=axle.id or new_id(name, (a.id for a in build.axles)))
-    if axle.id:
-        return _sound(replace(build, axles=with_item(build.axles, made)))
-    return _sound(replace(build, axles=(*build.axles, made)))
-
-
-def without_carried(build: Build, axle_id: str) -> Build:
-    """The build without a carried axle. Refused while a line follows it."""
-    axle = build.axle(axle_id)
-    lines = [d.name for d in build.drivelines if d.axle == axle_id]
-    if lines:
-        raise InputError("axle", f"{axle.name} still moves {', '.join(lines)}; change these first")
-    return replace(build, axles=tuple(a for a in build.axles if a.id != axle_id))
-
-
-def with_travel_reading(build: Build, axle_id: str, reading: TravelReading) -> Build:
-    """The build with a reading of how far an axle goes; its id is made here."""
-    axle = build.axle(axle_id)
-    if reading.value_mm <= 0:
-        raise InputError("travel_text", "must be a length above 0, from ride height")
-    if all(t.id != reading.tool for t in build.tools):
-        raise InputError("travel_tool", "choose one of the tools")
-    made = replace(reading, id=new_id("t1", (r.id for r in axle.readings)))
-    return _sound(replace(build, axles=with_item(build.axles, replace(axle, readings=(*axle.readings, made), source="measured"))))
-
-
-def with_travel_dropped(build: Build, axle_id: str, reading_id: str, reason: str) -> Build:
-    """The build with a travel reading set aside for a reason, or counted again when the reason is empty."""
-    axle = build.axle(axle_id)
-    tidy = " ".join(reason.split())[:LONGEST_REASON]
-    readings = with_dropped(axle.readings, reading_id, tidy, "reading")
-    return replace(build, axles=with_item(build.axles, replace(axle, readings=readings)))
-
-
-# Limits, sizes, options
-
-
-def with_limits(build: Build, joints: JointLimits) -> Build:
-    """The build with its limits for lines changed. Raises InputError beside each that is not above 0."""
-    for field in fields(joints):
-        if getattr(joints, field.name) <= 0:
-            raise InputError(field.name, "must be above 0")
-    if joints.least_deg >= joints.flat_cap_deg:
-        raise InputError("least_deg", "must be below the flat cap")
-    if joints.speed_share > 1:
-        raise InputError("speed_share", "is a share of the bending speed, at most 1")
-    return replace(build, limits=replace(build.limits, joints=joints))
-
-
-def with_series(build: Build, one: JointSeries) -> Build:
-    """The build with a joint size added (no id) or changed."""
-    name = cleaned_name(one.name, "series_name")
-    if not 0 < one.max_angle_deg < 90:
-        raise InputError("series_angle", "must be above 0° and below 90°")
-    if one.swing_mm <= 0:
-        raise InputError("series_swing", "must be above 0")
-    made = replace(one, name=name, id=one.id or new_id(name, (s.id for s in build.series)))
-    if one.id:
-        return replace(build, series=tuple(made if s.id == made.id else s for s in build.series))
-    return _sound(replace(build, series=(*build.series, made)))
-
-
-def with_trial(build: Build, option_id: str, name: str, positions: tuple[Position, ...], note: str) -> Build:
-    """The build with a copy of an option, last, in which some parts sit elsewhere; the option itself stays as it is."""
-    build = with_duplicate(build, option_id, name)
-    made: Option = build.options[-1]
-    mine = {p.component for p in positions}
-    moved = (*(p for p in made.positions if p.component not in mine), *positions)
-    return with_option(build, replace(made, positions=moved, note=" ".join(note.split())[:LONGEST_REASON]))
-
-
-def _sound(build: Build) -> Build:
+def with_sound_lines(build: Build) -> Build:
     """The build, where its lines can be; raises InputError with what is wrong in words."""
     for field, message in line_problems(build):
         raise InputError({"drivelines": "joints", "axles": "carried"}.get(field.split(".")[0], "line"), message)

@@ -8,10 +8,9 @@ from typing import get_args
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.document import Build, with_item
-from elmpeg.core.build.drivelines import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading
+from elmpeg.core.build.drivelines import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading, members_of
 from elmpeg.core.integrity.lines import STEEPEST_DEG
 from elmpeg.core.methods.measuring.repeats import with_dropped
-from elmpeg.core.stages.drive.gauge_angles import members_of
 from elmpeg.core.stages.drive.shaft_order import shaft_pairs, sheet_of
 
 STATES: tuple[OrderState, ...] = get_args(OrderState)

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Literal
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.naming import new_id
+from elmpeg.core.base.naming import SHORTEST_REASON, new_id
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build, find, with_item
 from elmpeg.core.build.survey import LeanReading, Point, Reading, Source
@@ -16,7 +16,6 @@ from elmpeg.core.scene.axis_from_gauge import can_lean, lean_of, leaning
 from elmpeg.core.scene.located_points import bases_of
 from elmpeg.core.scene.point_from_readings import AXES
 
-SHORTEST_REASON = 3
 LONGEST_NOTE = 200
 STEEPEST_LEAN_DEG = 45.0
 """Beyond it an axis runs more upright than lengthwise."""

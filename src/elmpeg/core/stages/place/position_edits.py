@@ -9,16 +9,14 @@ from __future__ import annotations
 from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.pose import Freedom, Pose, turned_about
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.build.document import Build, find, with_option
-from elmpeg.core.build.mounts import MountStack, StackPiece
-from elmpeg.core.build.options import Option, Position
-from elmpeg.core.methods.driveline.joint_limits import School
+from elmpeg.core.build.document import Build, with_option
+from elmpeg.core.build.options import Position
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 from elmpeg.core.scene.mount_groups import hinge_mm, mount_groups
 from elmpeg.core.scene.scene import Scene, pose_in, root_of
+from elmpeg.core.stages.place.option_edits import refuse_agreed
 
 ORIGIN, FRONT, REAR = "origin", "front", "rear"
 """What a part may turn about besides one of its points."""
@@ -73,7 +71,7 @@ def placed_at(build: Build, option_id: str, component_id: str, pose: Pose) -> Bu
 
 def _positioned(build: Build, option_id: str, root_id: str, pose: Pose) -> Build:
     option = build.option(option_id)
-    _refuse_agreed(build, option, "moved")
+    refuse_agreed(build, option, "moved")
     component = build.component(root_id)
     if not component.movable:
         raise InputError("component", f"{component.name} is part of the vehicle and is not moved here")
@@ -81,56 +79,3 @@ def _positioned(build: Build, option_id: str, root_id: str, pose: Pose) -> Build
         raise InputError("amount", "puts the part more than 100 m away; check the figure")
     kept = tuple(p for p in option.positions if p.component != root_id)
     return with_option(build, replace(option, positions=(*kept, Position(root_id, pose))))
-
-
-def _refuse_agreed(build: Build, option: Option, what: str) -> None:
-    if build.agreed == option.id:
-        raise InputError("option", f"“{option.name}” is agreed and cannot be {what}; duplicate it and try there")
-
-
-def _refuse_same_name(build: Build, name: str, but: str = "") -> None:
-    if any(o.name.lower() == name.lower() and o.id != but for o in build.options):
-        raise InputError("name", f"another option is called “{name}” already; choose a different name")
-
-
-def with_duplicate(build: Build, option_id: str, name: str) -> Build:
-    """The build with a copy of an option, positions and stacks, added last under a new name."""
-    original, name = build.option(option_id), cleaned_name(name)
-    _refuse_same_name(build, name)
-    copy = replace(original, id=new_id(name, (o.id for o in build.options)), name=name)
-    return replace(build, options=(*build.options, copy))
-
-
-def with_option_renamed(build: Build, option_id: str, name: str) -> Build:
-    """The build with one option under another name."""
-    option, name = build.option(option_id), cleaned_name(name)
-    _refuse_same_name(build, name, but=option_id)
-    return with_option(build, replace(option, name=name))
-
-
-def with_agreed(build: Build, option_id: str) -> Build:
-    """The build with one option agreed, in place of any other."""
-    return replace(build, agreed=build.option(option_id).id)
-
-
-def with_stack(build: Build, option_id: str, mount_id: str, pieces: tuple[StackPiece, ...]) -> Build:
-    """The build with a mount's stack replaced in one option; no pieces takes the stack out."""
-    option, mount = build.option(option_id), build.mount(mount_id)
-    _refuse_agreed(build, option, "given another stack")
-    kept = tuple(s for s in option.stacks if s.mount != mount.id)
-    return with_option(build, replace(option, stacks=(*kept, MountStack(mount.id, pieces)) if pieces else kept))
-
-
-def with_school(build: Build, school: School) -> Build:
-    """The build with its joint angles held to another school."""
-    return replace(build, limits=replace(build.limits, school=school))
-
-
-def used_elsewhere(build: Build, option_id: str, mount_id: str) -> dict[str, int]:
-    """Pieces of each stock kind that an option's other mounts use."""
-    used: dict[str, int] = {}
-    for stack in find(build.options, option_id, "option").stacks:
-        if stack.mount != mount_id:
-            for piece in stack.pieces:
-                used[piece.stock] = used.get(piece.stock, 0) + piece.count
-    return used

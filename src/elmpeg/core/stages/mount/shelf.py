@@ -11,22 +11,22 @@ from elmpeg.core.base.naming import cleaned_name
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.mounts import StackPiece
-from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.methods.fastening.fasteners import thread
-from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
-from elmpeg.core.stages.mount.mount_checks import fixed_in_gap_mm
-from elmpeg.core.stages.place.position_edits import used_elsewhere
+from elmpeg.core.stages.mount.stack_edits import used_elsewhere
 
 StockForm = Literal["shim", "washer", "plate", "spacer", "tube", "bar", "bolt", "nut", "bush", "drill"]
+
+
 STACKED: tuple[StockForm, ...] = ("shim", "washer", "plate", "spacer", "tube")
 """What goes over a bolt to fill a gap. Of bolts ``mm`` is the length, of drills the diameter."""
 
+
 LOOSEST_FIT_MM = 2.0
 """A piece whose bore is wider than the bolt by more than this wanders off centre."""
+
+
 MOST_PIECES = 1_000_000
-MOST_IN_A_STACK = 6
-"""More pieces than this in one stack settle and work loose."""
 
 
 @record
@@ -48,15 +48,6 @@ class StockItem:
     thread: str = ""
 
 
-@record
-class ShelfStack:
-    """One stack for a mount: the pieces by name, and what would be left over."""
-
-    pieces: tuple[StackPiece, ...]
-    option: StackOption
-    within: bool
-
-
 def goes_over(item: StockItem, bolt_mm: float) -> bool:
     """Whether a piece goes over a bolt without wandering."""
     return item.form in STACKED and bolt_mm < item.bore_mm <= bolt_mm + LOOSEST_FIT_MM
@@ -66,23 +57,6 @@ def left_for(build: Build, option_id: str, mount_id: str, shelf: tuple[StockItem
     """What the shelf still has for one mount: pieces that go over its bolt, less what the option's other mounts use."""
     used, bolt_mm = used_elsewhere(build, option_id, mount_id), build.mount(mount_id).bolt_mm
     return tuple(replace(i, qty=max(0, i.qty - used.get(i.id, 0))) for i in shelf if goes_over(i, bolt_mm))
-
-
-def stacks_for(build: Build, evaluation: Evaluation, mount_id: str, shelf: tuple[StockItem, ...]) -> tuple[ShelfStack, ...]:
-    """The best stacks from the shelf for a mount's gap as it stands in an evaluated option; none where the two sides interfere."""
-    state = next((m for m in evaluation.mounts if m.mount.id == mount_id), None)
-    if state is None or state.geometry.gap_mm < 0:
-        return ()
-    fitting = left_for(build, evaluation.option, mount_id, shelf)
-    names = {i.id: i for i in fitting}
-    stock = tuple(StockKind(i.id, i.mm, i.qty) for i in fitting)
-    tolerance = state.mount.tolerance_mm
-    gap = max(state.geometry.gap_mm - fixed_in_gap_mm(build, state.mount), 0.0)
-    options = best_stacks(gap, tolerance, stock, MOST_IN_A_STACK)
-    return tuple(
-        ShelfStack(tuple(StackPiece(p.id, names[p.id].name, names[p.id].mm, p.count) for p in o.pieces), o, abs(o.error_mm) <= tolerance)
-        for o in options
-    )
 
 
 def pieces_from(
