@@ -23,7 +23,7 @@ from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 from elmpeg.store.builds import Author
-from elmpeg.web.pages.drive_travel import travelled
+from elmpeg.web.pages.drive.travel import travelled
 from elmpeg.web.serve import keep_what_is_loaded
 
 

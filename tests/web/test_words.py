@@ -19,7 +19,7 @@ from elmpeg.formats import build_file
 from elmpeg.store.builds import Conflict, Head, Step
 from elmpeg.store.merge import Clash, merged
 from elmpeg.web.clashes import in_words
-from elmpeg.web.pages.bay import against
+from elmpeg.web.pages.place.bay import against
 from elmpeg.web.showing import Show
 from tests.shop import TestShop
 

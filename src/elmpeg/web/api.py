@@ -16,8 +16,8 @@ from elmpeg.core.calculators import CALCULATORS, Calculator, Refused, answer
 from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.formats import build_file
 from elmpeg.store.builds import Author, Conflict
-from elmpeg.web.desk import Shop
 from elmpeg.web.security import Caller, CallingChanger
+from elmpeg.web.shop import Shop
 
 router = APIRouter(prefix="/api/v1")
 _EVALUATION: TypeAdapter[Evaluation] = TypeAdapter(Evaluation)

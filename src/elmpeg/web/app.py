@@ -20,43 +20,16 @@ from elmpeg.store.devices import Devices
 from elmpeg.store.photos import Photos
 from elmpeg.store.stock import Shelf
 from elmpeg.web import api, device_api
-from elmpeg.web.desk import HERE, Shop, templates
-from elmpeg.web.pages import (
-    bay,
-    bench,
-    builds,
-    chains,
-    crosschecks,
-    directions,
-    drive,
-    drive_axles,
-    drive_lines,
-    drive_mend,
-    drive_order,
-    drive_rules,
-    drive_shafts,
-    drive_travel,
-    drive_ways,
-    files,
-    fit,
-    kit,
-    measure,
-    measure_files,
-    measuring_list,
-    mounts,
-    patterns,
-    person,
-    photos,
-    plates,
-    points,
-    reference,
-    reuse,
-    shelf,
-    sign_in,
-    where,
-)
+from elmpeg.web.pages.drive import angles, axles, lines, mend, order, rules, shafts, travel, ways
+from elmpeg.web.pages.fit import rounds
+from elmpeg.web.pages.measure import cross_checks, directions, measuring_list, point_form, points, survey_files
+from elmpeg.web.pages.mount import chains, existing_holes, mounts, patterns, plates
+from elmpeg.web.pages.place import bay, measured_position
+from elmpeg.web.pages.reference import reference
+from elmpeg.web.pages.shop import bench, builds, history, kit, person, photos, shelf, sign_in
 from elmpeg.web.security import API, BodyLimit, guard
 from elmpeg.web.settings import Settings
+from elmpeg.web.shop import HERE, Shop, templates
 
 log = structlog.get_logger()
 
@@ -80,9 +53,10 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
     app.add_middleware(BodyLimit)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for module in (
-        *(sign_in, builds, reference, measure, directions, points, measuring_list, crosschecks, where, measure_files, photos),
-        *(bay, mounts, reuse, patterns, plates, chains, shelf, fit, files, person, bench, kit),
-        *(drive, drive_travel, drive_shafts, drive_mend, drive_ways, drive_order, drive_lines, drive_axles, drive_rules),
+        *(sign_in, builds, history, shelf, person, bench, kit, photos, reference),
+        *(points, directions, point_form, measuring_list, cross_checks, survey_files),
+        *(bay, measured_position, mounts, existing_holes, patterns, plates, chains),
+        *(angles, travel, shafts, mend, ways, order, lines, axles, rules, rounds),
     ):
         app.include_router(module.router, include_in_schema=False)
     app.include_router(api.router)

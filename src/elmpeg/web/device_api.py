@@ -16,8 +16,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from elmpeg.core.calculators.registry import explained
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM, MM_PER_INCH
 from elmpeg.store.devices import DeviceRow
-from elmpeg.web.desk import Shop
 from elmpeg.web.security import ReadDesk
+from elmpeg.web.shop import Shop
 
 router = APIRouter()
 LOW_PCT = 15.0

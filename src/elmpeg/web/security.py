@@ -13,7 +13,8 @@ from starlette.middleware.base import RequestResponseEndpoint
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from elmpeg.store.accounts import BrowserSession, Person
-from elmpeg.web.desk import Desk, Shop
+from elmpeg.web.desk import Desk
+from elmpeg.web.shop import Shop
 
 COOKIE = "elmpeg_session"
 SIGN_IN_COOKIE = "elmpeg_sign_in"

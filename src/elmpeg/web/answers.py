@@ -1,0 +1,93 @@
+"""One way from an act to an outcome, and from an outcome to a page.
+
+A route that changes a build says what it does with an ``Act`` and gives back an
+``Outcome``; refusals of whatever it reads or edits become the page it was asked
+from, with all that was typed still in its fields.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Annotated, Any
+from urllib.parse import urlsplit
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from starlette.routing import Match, Route
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.document import Build
+from elmpeg.web.desk import Desk
+from elmpeg.web.forms import Form
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.security import ChangeDesk
+
+Page = Callable[[Desk, str, Outcome], HTMLResponse]
+"""Shows a build's page with what became of a change."""
+
+
+@dataclass
+class Act:
+    """One press of a button on a build's page: the build as that page showed it, and the form that came with it."""
+
+    desk: Desk
+    build_id: str
+    build: Build
+    form: Form
+
+    def text(self, name: str, default: str = "") -> str:
+        """A field of the form or of the address, as it stands."""
+        return self.desk.text(name, default)
+
+    def change(self, words: str | Callable[[Build], str], edit: Callable[[Build], Build]) -> Outcome:
+        """Save an edit, unless a field that was read is refused; raises InputError with all refusals."""
+        self.form.require()
+        return self.desk.change(self.build_id, words, edit)
+
+
+def answers(page: Page, needs: Any = ChangeDesk) -> Callable[[Callable[[Act], Outcome | Response]], Callable[..., Response]]:
+    """Makes a route of a handler: its outcome, or what it refuses, is shown by ``page``.
+
+    ``needs`` says who may press: anybody who changes builds, or leads only.
+    """
+
+    def made(handler: Callable[[Act], Outcome | Response]) -> Callable[..., Response]:
+        def route(build_id: str, desk: Desk) -> Response:
+            form = Form(desk.text, desk.has, desk.show)
+            try:
+                outcome = handler(Act(desk, build_id, desk.seen(build_id), form))
+            except InputError as refused:
+                outcome = Outcome(errors=(*form.errors, *(e for e in refused.errors if e not in form.errors)))
+            return outcome if isinstance(outcome, Response) else page(desk, build_id, outcome)
+
+        route.__name__, route.__doc__ = handler.__name__, handler.__doc__
+        route.__annotations__ = {"build_id": str, "desk": needs, "return": Annotated[Response, None]}
+        return route
+
+    return made
+
+
+def same_page(desk: Desk, build_id: str, outcome: Outcome) -> Response:
+    """The page and tab that a button was pressed on, drawn again with what became of it.
+
+    What the page's own state fields say goes before what its address says.
+    """
+    request = desk.request
+    where = urlsplit(request.headers.get("HX-Current-URL") or request.headers.get("Referer") or "")
+    home = urlsplit(str(request.app.url_path_for("bay", build_id=build_id)))
+    for place in (where, home):
+        scope = {
+            **request.scope,
+            "type": "http",
+            "method": "GET",
+            "path": place.path,
+            "query_string": place.query.encode("latin-1", "replace"),
+        }
+        for route in request.app.routes:
+            match, found = route.matches(scope) if isinstance(route, Route) else (Match.NONE, {})
+            if match is Match.FULL and found["path_params"].get("build_id") == build_id and "desk" in route.endpoint.__annotations__:
+                there = Desk(Request({**scope, **found}), desk.shop, desk.session, desk.form, outcome, request.url.path)
+                shown: Response = route.endpoint(**found["path_params"], desk=there)
+                return shown
+    return RedirectResponse(home.path, 303)

@@ -1,0 +1,54 @@
+"""What every page about one build shows around its own subject."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Option
+from elmpeg.core.evaluation.evaluate import Evaluation
+from elmpeg.store.builds import Head, UndoState
+from elmpeg.web.desk import Desk
+
+
+@dataclass
+class BuildPage:
+    """What every page about one build shows around its own subject."""
+
+    head: Head
+    option: Option
+    evaluation: Evaluation
+    undo: UndoState
+    counts: dict[str, dict[Verdict, int]]
+    stage: str
+
+    @property
+    def build(self) -> Build:
+        """The build."""
+        return self.head.build
+
+    @property
+    def agreed(self) -> bool:
+        """Whether the option being looked at is the agreed one."""
+        return self.build.agreed == self.option.id
+
+
+def chosen_option(build: Build, wanted: str) -> Option:
+    """The option asked for, else the first that is not agreed, else the first."""
+    for option in build.options:
+        if option.id == wanted:
+            return option
+    return next((o for o in build.options if o.id != build.agreed), build.options[0])
+
+
+def build_page(desk: Desk, build_id: str, stage: str, head: Head | None = None) -> BuildPage:
+    """A build's page as it stands; raises MissingError."""
+    head = head or desk.shop.builds.head(build_id)
+    option = chosen_option(head.build, desk.text("option"))
+    evaluation = desk.shop.evaluated(head, option.id)
+    counts: dict[str, dict[Verdict, int]] = {}
+    for check in evaluation.checks:
+        of_stage = counts.setdefault(check.stage, {})
+        of_stage[check.verdict] = of_stage.get(check.verdict, 0) + 1
+    return BuildPage(head, option, evaluation, desk.shop.builds.undo_state(build_id), counts, stage)

@@ -1,0 +1,23 @@
+"""What became of a change."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from elmpeg.core.base.errors import FieldError
+from elmpeg.store.builds import Conflict, Saved
+
+
+@dataclass
+class Outcome:
+    """What became of a change: saved, refused with words beside the fields, or in conflict with somebody else's."""
+
+    saved: Saved | None = None
+    errors: tuple[FieldError, ...] = ()
+    conflict: Conflict | None = None
+    notice: str = ""
+
+    @property
+    def status(self) -> int:
+        """HTTP status of the page that tells it."""
+        return 409 if self.conflict else 422 if self.errors else 200

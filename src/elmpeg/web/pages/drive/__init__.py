@@ -1,0 +1,1 @@
+"""Drive: shafts, joints and the axles that move them."""

@@ -1,0 +1,223 @@
+"""Drive, order: tapes of a line's shafts, the order to the shaft maker, what keeps it from being final, and its state."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.drivelines import (
+    Driveline,
+    GaugeZero,
+    LengthReading,
+    Member,
+    OrderState,
+    ShaftOrder,
+    SlopeReading,
+    Stance,
+    members_of,
+)
+from elmpeg.core.scene.line_in_scene import lengths_of
+from elmpeg.core.stages.drive import order_edits
+from elmpeg.core.stages.drive.gauge_angles import member_name, readings_of
+from elmpeg.core.stages.drive.order_edits import STATES
+from elmpeg.core.stages.drive.shaft_order import OrderSheet, shaft_pairs, sheet_of
+from elmpeg.formats import order_sheet
+from elmpeg.web.desk import Desk, now
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.pages.drive.drive_page import Fields, drive_page, figure, length, render
+from elmpeg.web.pages.gauge_fields import is_about_a_kept_reading, set_aside_because, signed_slope_deg
+from elmpeg.web.security import ChangeDesk, ReadDesk
+
+router = APIRouter()
+STANCES: dict[Stance, str] = {"ride": "on its wheels, at ride height", "stands": "on stands, axle hanging"}
+ZEROS: dict[GaugeZero, str] = {"level": "level", "drive end": "the drive end"}
+STATE_WORDS: dict[OrderState, str] = {
+    "drafted": "Drafted", "checked": "Checked", "sent": "Sent", "received": "Received", "fitted": "Fitted",
+}  # fmt: skip
+NEXT_WORDS: dict[OrderState, str] = {
+    "checked": "I have checked it", "sent": "It has been sent", "received": "The shafts are here", "fitted": "They are fitted",
+}  # fmt: skip
+
+
+def _order(desk: Desk, build: Build, line_id: str, option_id: str) -> ShaftOrder | None:
+    mine = [o for o in build.orders if o.line == line_id]
+    asked = next((o for o in mine if o.id == desk.text("order")), None)
+    return asked or next((o for o in mine if o.option == option_id), None) or (mine[-1] if mine else None)
+
+
+def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
+    """The order of a line as it stands."""
+    on = drive_page(desk, build_id, outcome)
+    build, line = on.at.build, on.line
+    order = _order(desk, build, line.id, on.at.option.id) if line else None
+    sheet: OrderSheet | None = None
+    trouble = ""
+    if order is not None:
+        try:
+            sheet = sheet_of(build, order)
+        except InputError as refused:
+            trouble = refused.message
+    following = STATES[STATES.index(order.state) + 1] if order and order.state != STATES[-1] else None
+    computed = dict(zip(shaft_pairs(line), lengths_of(on.state.geometry), strict=True)) if line and on.state else {}
+    return render(
+        desk,
+        "drive_order.html",
+        "order",
+        on,
+        outcome,
+        order=order,
+        sheet=sheet,
+        trouble=trouble,
+        following=following,
+        done={s.state: s for s in order.steps} if order else {},
+        states=STATES,
+        state_words=STATE_WORDS,
+        next_words=NEXT_WORDS,
+        stances=STANCES,
+        pairs=shaft_pairs(line) if line else (),
+        computed=computed,
+        tapes=[r for r in build.lengths if line and r.line == line.id],
+        orders=[o for o in build.orders if line and o.line == line.id],
+        tools=[t for t in build.tools if t.sd_mm > 0],
+        slopes=readings_of(build, line) if line else (),
+        member_names=_member_names(build, line) if line else {},
+        angle_tools=[t for t in build.tools if t.sd_deg > 0],
+        zeros=ZEROS,
+    )
+
+
+def _member_names(build: Build, line: Driveline) -> dict[Member, str]:
+    """Each part of a line that a gauge can be laid on; the ends by their points' names."""
+    names = {p.id: p.name for p in build.points}
+    ends = {0: names[line.joints[0].point], len(line.joints): names[line.joints[-1].point]}
+    return {m: f"{member_name(m)}, {ends[k]}" if k in ends else member_name(m) for k, m in enumerate(members_of(line))}
+
+
+@router.get("/builds/{build_id}/drive/order", name="drive_order")
+def show(build_id: str, desk: ReadDesk) -> Response:
+    """The order of a line."""
+    return page(desk, build_id)
+
+
+@router.get("/builds/{build_id}/drive/order.pdf", name="order_pdf")
+def pdf(build_id: str, desk: ReadDesk) -> Response:
+    """The order as a page to print or send."""
+    build = desk.shop.builds.head(build_id).build
+    order = build.order(desk.text("order"))
+    headers = {"Content-Disposition": f'attachment; filename="{order.id}.pdf"', "Cache-Control": "no-store"}
+    return Response(order_sheet.as_pdf(build, sheet_of(build, order)), media_type="application/pdf", headers=headers)
+
+
+@router.get("/builds/{build_id}/drive/order.json", name="order_json")
+def plain(build_id: str, desk: ReadDesk) -> Response:
+    """The order as JSON."""
+    build = desk.shop.builds.head(build_id).build
+    order = build.order(desk.text("order"))
+    headers = {"Content-Disposition": f'attachment; filename="{order.id}.json"', "Cache-Control": "no-store"}
+    return Response(order_sheet.as_json(build, sheet_of(build, order)), media_type="application/json", headers=headers)
+
+
+@router.post("/builds/{build_id}/drive/order/tape", name="tape_shaft")
+def tape(build_id: str, desk: ChangeDesk) -> Response:
+    """Take down a shaft's taped length, or set one aside."""
+    build = desk.shop.builds.head(build_id).build
+    line = build.driveline(desk.text("line"))
+    try:
+        if is_about_a_kept_reading(desk):
+            reason = set_aside_because(desk, "reason")
+            words = f"{'Set aside' if reason else 'Counted again'} a tape of {line.name}"
+            outcome = desk.change(build_id, words, lambda b: order_edits.with_length_dropped(b, desk.text("length"), reason))
+        else:
+            near, _, far = desk.text("shaft").partition("|")
+            text = desk.text("length_text").strip()
+            value = length(desk, "length_text")
+            stance = next((s for s in STANCES if s == desk.text("stance")), "")
+            reading = LengthReading(
+                "", line.id, near, far, text, value, desk.text("tool"), desk.person.name, now(), stance, desk.text("note")
+            )
+            outcome = desk.change(build_id, f"Taped {near}-{far} of {line.name}: {text}", lambda b: order_edits.with_length(b, reading))
+    except InputError as refused:
+        outcome = Outcome(errors=refused.errors)
+    return page(desk, build_id, outcome)
+
+
+@router.post("/builds/{build_id}/drive/order/gauge", name="gauge_line")
+def gauge(build_id: str, desk: ChangeDesk) -> Response:
+    """Take down a gauge's reading of a line, or set one aside."""
+    build = desk.shop.builds.head(build_id).build
+    line = build.driveline(desk.text("line"))
+    try:
+        if is_about_a_kept_reading(desk):
+            reason = set_aside_because(desk, "slope_reason")
+            words = f"{'Set aside' if reason else 'Counted again'} a slope of {line.name}"
+            outcome = desk.change(build_id, words, lambda b: order_edits.with_slope_dropped(b, desk.text("slope"), reason))
+        else:
+            reading = _slope_reading(desk, line)
+            words = f"Read {member_name((reading.near, reading.far))} of {line.name}: {reading.text}"
+            outcome = desk.change(build_id, words, lambda b: order_edits.with_slope(b, reading))
+    except InputError as refused:
+        outcome = Outcome(errors=refused.errors)
+    return page(desk, build_id, outcome)
+
+
+def _slope_reading(desk: Desk, line: Driveline) -> SlopeReading:
+    near, _, far = desk.text("member").partition("|")
+    text, slope = desk.text("slope_text").strip(), signed_slope_deg(desk, "slope_text", "slope_way")
+    zero = next((z for z in ZEROS if z == desk.text("zero")), None)
+    if zero is None:
+        raise InputError("zero", "say what the gauge was zeroed on")
+    stance = next((s for s in STANCES if s == desk.text("slope_stance")), "")
+    return SlopeReading("", line.id, near, far, text, slope, zero, desk.text("slope_tool"), desk.person.name, now(), stance)
+
+
+@router.post("/builds/{build_id}/drive/order", name="keep_order")
+def keep(build_id: str, desk: ChangeDesk) -> Response:
+    """Draft an order, write on it, check it, call it final, and follow it until it is fitted."""
+    build = desk.shop.builds.head(build_id).build
+    line, do = build.driveline(desk.text("line")), desk.text("do")
+    name, when = desk.person.name, now()
+    try:
+        if do == "draft":
+            fields = Fields()
+            days = int(fields.read(figure, desk, "lead_days", 0, 1000, default=0.0))
+            fields.require()
+            option_id = build.option(desk.text("option")).id
+            maker = desk.text("maker")
+            outcome = desk.change(
+                build_id,
+                f"Drafted an order for {line.name}",
+                lambda b: order_edits.with_order(b, line.id, option_id, maker, days, name, when),
+            )
+            return page(desk, build_id, outcome)
+        order = build.order(desk.text("order"))
+        if do == "told":
+            days = int(figure(desk, "lead_days", 0, 1000))
+            texts = [desk.text(f) for f in ("measured_how", "height", "note")]
+            photos = tuple(v for v in desk.form.getlist("photos") if isinstance(v, str))
+            outcome = desk.change(
+                build_id,
+                f"Wrote on the order for {line.name}",
+                lambda b: order_edits.with_order_told(b, order.id, desk.text("maker"), days, texts[0], texts[1], texts[2], photos),
+            )
+        elif do == "final":
+            outcome = desk.change(
+                build_id, f"Called the order for {line.name} final", lambda b: order_edits.with_final(b, order.id, name, when)
+            )
+        elif do == "unfinal":
+            outcome = desk.change(
+                build_id, f"Took back that the order for {line.name} is final", lambda b: order_edits.with_final_taken_back(b, order.id)
+            )
+        elif do == "remove":
+            outcome = desk.change(build_id, f"Took out the order for {line.name}", lambda b: order_edits.without_order(b, order.id))
+        else:
+            state = next((s for s in STATES if s == desk.text("state")), order.state)
+            outcome = desk.change(
+                build_id,
+                f"Order for {line.name}: {STATE_WORDS[state].lower()}",
+                lambda b: order_edits.with_order_step(b, order.id, state, name, when, desk.text("step_note")),
+            )
+    except InputError as refused:
+        outcome = Outcome(errors=refused.errors)
+    return page(desk, build_id, outcome)

@@ -1,0 +1,1 @@
+"""Fit: test-fit rounds, predicted against measured."""

@@ -1,0 +1,1 @@
+"""Measure: points, their readings, and whether they agree."""

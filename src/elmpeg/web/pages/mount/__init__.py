@@ -1,0 +1,1 @@
+"""Mount: what holds a part, and what fills its gaps."""

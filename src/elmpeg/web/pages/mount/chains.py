@@ -1,0 +1,111 @@
+"""Chains of dimensions: picked from points and layers in order, worst case and likely, and which link to hold tighter."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.naming import cleaned_name, new_id
+from elmpeg.core.build.hardware import Chain, ChainLink
+from elmpeg.core.build.survey import Axis3
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.mount import chains
+from elmpeg.core.stages.mount.chains import ChainResult, chain_result
+from elmpeg.web.build_page import build_page
+from elmpeg.web.desk import Desk
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.pages.mount.mounts import TABS
+from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.showing import MINUS
+
+router = APIRouter()
+
+
+def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
+    """The chains, and the chosen one worked out."""
+    at = build_page(desk, build_id, "Mount", outcome.saved.head if outcome and outcome.saved else None)
+    chosen = next((c for c in at.build.chains if c.id == desk.text("chain")), next(iter(at.build.chains), None))
+    result: ChainResult | None = None
+    if chosen is not None and chosen.links:
+        try:
+            result = chain_result(Scene(at.build, at.option), chosen)
+        except InputError:
+            result = None
+    layers = [(f"{m.id}|{x.id}", f"{m.name}: {x.name}") for m in at.build.mounts for x in m.layers]
+    return desk.render(
+        "chains.html",
+        outcome,
+        page=at,
+        chosen=chosen,
+        result=result,
+        check=at.evaluation.check(f"chain.{chosen.id}") if chosen else None,
+        points=at.build.points,
+        layers=layers,
+        tab="chains",
+        tabs=TABS,
+    )
+
+
+@router.get("/builds/{build_id}/chains", name="chains")
+def show(build_id: str, desk: ReadDesk) -> Response:
+    """The chains."""
+    return page(desk, build_id)
+
+
+@router.post("/builds/{build_id}/chains", name="keep_chain")
+def keep(build_id: str, desk: ChangeDesk) -> Response:
+    """Add a chain, set its limits, add or take out a link, or take the chain out."""
+    build = desk.shop.builds.head(build_id).build
+    do = desk.text("do")
+    try:
+        if do == "new":
+            name = cleaned_name(desk.text("name"))
+            made = Chain(new_id(name, (c.id for c in build.chains)), name, ())
+            outcome = desk.change(build_id, f"Began the chain {name}", lambda b: chains.with_chain(b, made))
+            address = str(desk.request.app.url_path_for("chains", build_id=build_id))
+            return (
+                desk.go(f"{address}?{desk.query(option=desk.text('option'), chain=made.id)}")
+                if outcome.saved
+                else page(desk, build_id, outcome)
+            )
+        chain = build.chain(desk.text("chain"))
+        if do == "remove":
+            return page(
+                desk, build_id, desk.change(build_id, f"Took the chain {chain.name} out", lambda b: chains.without_chain(b, chain.id))
+            )
+        if do == "unlink":
+            link_id = desk.text("link")
+            changed = replace(chain, links=tuple(k for k in chain.links if k.id != link_id))
+        elif do == "limits":
+            changed = replace(chain, low_mm=_length(desk, "low"), high_mm=_length(desk, "high"))
+        else:
+            changed = replace(chain, links=(*chain.links, link_from(desk, chain)))
+        outcome = desk.change(build_id, f"Changed the chain {chain.name}", lambda b: chains.with_chain(b, changed))
+    except InputError as refused:
+        outcome = Outcome(errors=refused.errors)
+    return page(desk, build_id, outcome)
+
+
+def _length(desk: Desk, field: str) -> float | None:
+    text = desk.text(field).replace(MINUS, "-").strip()
+    return desk.show.read(text, "mm", field) if text else None
+
+
+def link_from(desk: Desk, chain: Chain) -> ChainLink:
+    """The link that a form says. Raises InputError beside each field."""
+    plus = _length(desk, "plus") or 0.0
+    minus = _length(desk, "minus")
+    direction: Literal[1, -1] = -1 if desk.text("direction") == "-1" else 1
+    axis: Axis3 = next((a for a in ("x", "y", "z") if a == desk.text("axis")), "z")  # type: ignore[assignment]
+    mount, _, layer = desk.text("layer").partition("|")
+    size = _length(desk, "size")
+    from_point, to_point = desk.text("from_point"), desk.text("to_point")
+    if not (mount or (from_point and to_point) or size is not None):
+        raise InputError("size", "choose two points or a layer, or write a size")
+    name = cleaned_name(desk.text("name") or desk.text("layer") or f"link {len(chain.links) + 1}")
+    made = new_id("l1", (k.id for k in chain.links))
+    return ChainLink(made, name, direction, plus, plus if minus is None else minus, size or 0.0, from_point, to_point, axis, mount, layer)

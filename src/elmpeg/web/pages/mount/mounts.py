@@ -1,0 +1,374 @@
+"""Mounts: each as a section through its bolt, what fills its gap, and what is wrong with how it holds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import get_args
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+from markupsafe import Markup
+
+from elmpeg.core.advice import stack_choice
+from elmpeg.core.advice.stack_choice import LEANINGS, Effect, Leaning, ShelfStack, Taper, taper_for
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.verdicts import Verdict, worst
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.hardware import Around, BoltEnd, Boxed, Bush, Fastener, Hanger, Hold, Layer, Material
+from elmpeg.core.build.mounts import Mount, MountStack
+from elmpeg.core.build.options import stack_of
+from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.judging.checks import Check, worst_first
+from elmpeg.core.methods.fastening.bolt_length import Parent
+from elmpeg.core.methods.fastening.fasteners import NAMES, STANDARDS, HeadKind
+from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.stages.mount import mount_edits, shelf, stack_edits
+from elmpeg.core.stages.mount.bolt_section import Section
+from elmpeg.core.stages.mount.hardware_checks import section_of
+from elmpeg.core.stages.mount.mount_checks import MountState
+from elmpeg.core.stages.mount.mount_edits import Made
+from elmpeg.core.stages.mount.shelf import StockItem, bolt_lengths_mm
+from elmpeg.core.stages.place import position_edits
+from elmpeg.web.build_page import BuildPage, build_page
+from elmpeg.web.desk import Desk
+from elmpeg.web.drawing.joint import joint_drawing, printed_scale
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.showing import MINUS
+
+router = APIRouter()
+HOLDS: dict[Hold, str] = {
+    "direct": "face to face",
+    "spacers": "through spacers",
+    "bush": "on a rubber bush",
+    "bracket": "by a bracket or plate",
+    "hanger": "hung",
+    "boxed": "through a boxed rail",
+    "tapped": "into a tapped hole",
+    "weld_nut": "into a welded nut",
+}
+ENDS: tuple[BoltEnd, ...] = get_args(BoltEnd)
+HEADS: tuple[HeadKind, ...] = get_args(HeadKind)
+PARENTS: dict[Parent, str] = {"steel": "steel", "cast_iron": "cast iron", "aluminium": "aluminium"}
+MATERIALS: tuple[Material, ...] = get_args(Material)
+GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}
+TAPER_OVER_MM = 50.0
+TABS = (
+    ("mounts", "mounts", "Mounts"),
+    ("holes", "reuse", "Existing holes"),
+    ("patterns", "patterns", "Patterns"),
+    ("plates", "plates", "Plates"),
+    ("chains", "chains", "Chains"),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class MountRow:
+    """One mount with its checks, gravest first."""
+
+    mount: Mount
+    state: MountState | None
+    checks: tuple[Check, ...]
+    verdict: Verdict
+    stack: MountStack | None
+
+    def of(self, kind: str) -> Check | None:
+        """The check of one kind, such as ``gap``."""
+        return next((c for c in self.checks if c.code.endswith(f".{kind}")), None)
+
+
+@dataclass(frozen=True, slots=True)
+class Offered:
+    """A stack on offer, with what it does to the whole part once that has settled on it."""
+
+    stack: ShelfStack
+    effect: Effect | None
+
+    @property
+    def pieces(self) -> str:
+        """The pieces as the form sends them."""
+        return ",".join(f"{p.stock}:{p.count}" for p in self.stack.pieces)
+
+
+def rows_of(at: BuildPage) -> list[MountRow]:
+    """All mounts, those that need attention first."""
+    states = {m.mount.id: m for m in at.evaluation.mounts}
+    own: dict[str, list[Check]] = {}
+    for check in at.evaluation.checks:
+        if check.code.startswith("mount."):
+            own.setdefault(check.subject[-1], []).append(check)
+    rows = []
+    for mount in at.build.mounts:
+        checks = worst_first(own.get(mount.id, []))
+        rows.append(MountRow(mount, states.get(mount.id), checks, worst(tuple(c.verdict for c in checks)), stack_of(at.option, mount.id)))
+    return sorted(rows, key=lambda r: (GRAVITY[r.verdict], r.mount.id))
+
+
+def joint_of(at: BuildPage, row: MountRow) -> Section | None:
+    """The section of a mount, None where it is not told or not measured well enough."""
+    if row.mount.fastener is None or row.state is None:
+        return None
+    try:
+        return section_of(Scene(at.build, at.option), row.mount, row.mount.fastener, row.state)
+    except InputError:
+        return None
+
+
+def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
+    """The Mounts page as it stands."""
+    at = build_page(desk, build_id, "Mount", outcome.saved.head if outcome and outcome.saved else None)
+    rows = rows_of(at)
+    wanted = desk.text("mount")
+    chosen = next((r for r in rows if r.mount.id == wanted), rows[0] if rows else None)
+    leans = next((k for k in LEANINGS if k == desk.text("leaning")), "fewest")
+    joint = joint_of(at, chosen) if chosen else None
+    stock = desk.shop.shelf.items_for(build_id)
+    return desk.render(
+        "mounts.html",
+        outcome,
+        page=at,
+        rows=rows,
+        chosen=chosen,
+        joint=joint,
+        drawing=joint_drawing(joint, desk.show, chosen.mount.name) if joint and chosen else None,
+        offered=_offered(at, chosen, stock, leans) if chosen else [],
+        twin=stack_choice.twin_of(at.evaluation, at.build, chosen.mount.id) if chosen else None,
+        taper=_taper(at, chosen) if chosen else None,
+        fitting=shelf.left_for(at.build, at.option.id, chosen.mount.id, stock) if chosen else (),
+        on_shelf=bolt_lengths_mm(stock, joint.thread.name) if joint else (),
+        held=[h for h in desk.shop.shelf.held(build_id) if chosen and h.mount == chosen.mount.id],
+        short=_short(chosen, stock) if chosen else [],
+        leans=leans,
+        leanings=LEANINGS,
+        tab="mounts",
+        tabs=TABS,
+        holds=HOLDS,
+        ends=ENDS,
+        heads=HEADS,
+        parents=PARENTS,
+        materials=MATERIALS,
+        threads=NAMES,
+        standards=STANDARDS,
+        component_points=[p for p in at.build.points if p.on != VEHICLE],
+        vehicle_points=[p for p in at.build.points if p.on == VEHICLE],
+    )
+
+
+def _offered(at: BuildPage, row: MountRow, stock: tuple[StockItem, ...], leans: Leaning) -> list[Offered]:
+    stacks = stack_choice.leaning_stacks(at.build, at.evaluation, row.mount.id, stock, leans)
+    return [Offered(s, stack_choice.effect_of(at.build, at.evaluation, row.mount.id, s.option.total_mm)) for s in stacks]
+
+
+def _taper(at: BuildPage, row: MountRow) -> Taper | None:
+    if row.state is None or row.state.geometry.tilt_deg <= at.build.limits.mount_tilt_deg or row.state.geometry.gap_mm <= 0:
+        return None
+    return taper_for(row.state.geometry.gap_mm, row.state.geometry.tilt_deg, TAPER_OVER_MM)
+
+
+def _short(row: MountRow, stock: tuple[StockItem, ...]) -> list[str]:
+    """Pieces in this mount that the shelf no longer has for this build."""
+    there = {i.id: i.qty for i in stock}
+    return [p.name for p in row.stack.pieces if there.get(p.stock, 0) < p.count] if row.stack else []
+
+
+@router.get("/builds/{build_id}/mounts", name="mounts")
+def show(build_id: str, desk: ReadDesk) -> Response:
+    """The Mounts page."""
+    return page(desk, build_id)
+
+
+@router.get("/builds/{build_id}/mounts/print", name="joint_print")
+def joint_print(build_id: str, desk: ReadDesk) -> Response:
+    """One joint on a sheet of its own, to a scale that is written on it."""
+    at = build_page(desk, build_id, "Mount")
+    row = next((r for r in rows_of(at) if r.mount.id == desk.text("mount")), None)
+    joint = joint_of(at, row) if row else None
+    if row is None or joint is None:
+        return page(desk, build_id, Outcome(errors=InputError("joint", "say first what this mount is made of").errors))
+    scale = printed_scale(joint)
+    drawing: Markup = joint_drawing(joint, desk.show, row.mount.name, scale * 96 / 25.4)
+    return desk.render("joint_print.html", None, page=at, row=row, joint=joint, drawing=drawing, scale=scale, holds=HOLDS)
+
+
+def _refusing(desk: Desk, build_id: str, words: str, edit: object) -> HTMLResponse:
+    try:
+        outcome = desk.change(build_id, words, edit)  # type: ignore[arg-type]
+    except InputError as refused:
+        outcome = Outcome(errors=refused.errors)
+    return page(desk, build_id, outcome)
+
+
+# Stacks
+
+
+@router.post("/builds/{build_id}/mounts/stack", name="use_stack")
+def use_stack(build_id: str, desk: ChangeDesk) -> Response:
+    """Use a stack at a mount, letting the part settle on it where that is asked for, or take it out."""
+    option_id, mount_id = desk.text("option"), desk.text("mount")
+    stock = desk.shop.shelf.items_for(build_id)
+    try:
+        wanted = _wanted(desk.text("pieces"))
+    except InputError as refused:
+        return page(desk, build_id, Outcome(errors=refused.errors))
+    settle = desk.text("settle") == "1" and bool(wanted)
+
+    def edit(build: Build) -> Build:
+        pieces = shelf.pieces_from(build, option_id, mount_id, stock, wanted) if wanted else ()
+        changed = stack_edits.with_stack(build, option_id, mount_id, pieces)
+        if not settle:
+            return changed
+        evaluation = desk.shop.evaluated(desk.shop.builds.head(build_id), option_id)
+        effect = stack_choice.effect_of(build, evaluation, mount_id, sum(p.mm * p.count for p in pieces))
+        if effect is None:
+            raise InputError("stack", "the part cannot settle on it; its mounts are not measured well enough, or it would go too far")
+        return position_edits.placed_at(
+            changed, option_id, root_of(build, build.point(build.mount(mount_id).component_point).on).id, effect.pose
+        )
+
+    def words(build: Build) -> str:
+        place = f"{build.mount(mount_id).name} in “{build.option(option_id).name}”"
+        if not wanted:
+            return f"Took the stack out at {place}"
+        names = {i.id: i.name for i in stock}
+        settled = ", and let the part settle on it" if settle else ""
+        return f"Used {', '.join(f'{n} × {names.get(k, k)}' for k, n in wanted.items())} at {place}{settled}"
+
+    return page(desk, build_id, desk.change(build_id, words, edit))
+
+
+def _wanted(text: str) -> dict[str, int]:
+    """“plate-4:1,washer-25:2” as counts by stock id."""
+    wanted: dict[str, int] = {}
+    for part in filter(None, text.split(",")):
+        stock_id, _, count = part.rpartition(":")
+        if not stock_id or not count.isdigit():
+            raise InputError("stack", "was not understood; choose one from the list")
+        wanted[stock_id] = int(count)
+    return wanted
+
+
+@router.post("/builds/{build_id}/mounts/reserve", name="reserve_stack")
+def reserve_stack(build_id: str, desk: ChangeDesk) -> Response:
+    """Reserve on the shelf what an option's stack at a mount is made of."""
+    build = desk.shop.builds.head(build_id).build
+    mount_id = build.mount(desk.text("mount")).id
+    stack = stack_of(build.option(desk.text("option")), mount_id)
+    try:
+        desk.shop.shelf.reserve(build_id, mount_id, stack.pieces if stack else (), desk.person.name)
+    except InputError as refused:
+        return page(desk, build_id, Outcome(errors=refused.errors))
+    return page(desk, build_id, Outcome(notice="Reserved on the shelf." if stack else "Nothing is reserved for it any more."))
+
+
+# What a mount is made of
+
+
+@router.post("/builds/{build_id}/mounts/new", name="new_mount")
+def new_mount(build_id: str, desk: ChangeDesk) -> Response:
+    """Add a mount between a component's point and a seat."""
+    try:
+        bolt = desk.show.read(desk.text("bolt"), "mm", "bolt")
+        hold = next((h for h in HOLDS if h == desk.text("hold")), "spacers")
+        name, foot, seat = desk.text("name"), desk.text("component_point"), desk.text("seat_point")
+        outcome = desk.change(build_id, f"Added the mount {name}", lambda b: mount_edits.with_mount(b, name, foot, seat, bolt, 1.0, hold))
+    except InputError as refused:
+        outcome = Outcome(errors=refused.errors)
+    return page(desk, build_id, outcome)
+
+
+@router.post("/builds/{build_id}/mounts/remove", name="remove_mount")
+def remove_mount(build_id: str, desk: ChangeDesk) -> Response:
+    """Take a mount out, and its stacks with it."""
+    mount = desk.shop.builds.head(build_id).build.mount(desk.text("mount"))
+    return _refusing(desk, build_id, f"Took the mount {mount.name} out", lambda b: mount_edits.without_mount(b, mount.id))
+
+
+@router.post("/builds/{build_id}/mounts/made", name="mount_made")
+def mount_made(build_id: str, desk: ChangeDesk) -> Response:
+    """Say what a mount is made of: how it holds, its bolt, what stands around it."""
+    mount = desk.shop.builds.head(build_id).build.mount(desk.text("mount"))
+    try:
+        made = made_from(desk)
+        outcome = desk.change(build_id, f"Said what {mount.name} is made of", lambda b: mount_edits.with_made(b, mount.id, made))
+    except InputError as refused:
+        outcome = Outcome(errors=refused.errors)
+    return page(desk, build_id, outcome)
+
+
+def made_from(desk: Desk) -> Made:
+    """What the form says. Raises InputError beside each field."""
+
+    def length(field: str) -> float | None:
+        text = desk.text(field).replace(MINUS, "-").strip()
+        return desk.show.read(text, "mm", field) if text else None
+
+    def given(field: str) -> float:
+        return length(field) or 0.0
+
+    hold = next((h for h in HOLDS if h == desk.text("hold")), "spacers")
+    fastener = None
+    if desk.text("thread").strip():
+        fastener = Fastener(
+            thread=desk.text("thread").strip(),
+            head=next((h for h in HEADS if h == desk.text("head")), "hex"),
+            length_mm=length("length"),
+            head_washer_mm=given("head_washer"),
+            nut_washer_mm=given("nut_washer"),
+            end=next((e for e in ENDS if e == desk.text("end")), "nut"),
+            thread_depth_mm=length("thread_depth"),
+            parent=next((p for p in PARENTS if p == desk.text("parent")), "steel"),
+            blind=desk.text("blind") == "1",
+            grade=" ".join(desk.text("grade").split())[:40],
+            structural=desk.text("structural") == "1",
+            single_use=desk.text("single_use") == "1",
+            new_fitted=desk.text("new_fitted") == "1",
+            mock_up=desk.text("mock_up") == "1",
+        )
+    around = Around(length("head_wall"), length("nut_wall"), length("head_room"), length("nut_room"))
+    bush = None
+    if hold == "bush" or desk.text("free").strip():
+        bush = Bush(
+            desk.text("bush_name") or "rubber bush", given("free"), given("loaded"), given("bush_width"), given("squash"), given("shear")
+        )
+    boxed = (
+        Boxed(given("depth"), given("wall"), length("sleeve"), given("sleeve_wide"))
+        if hold == "boxed" or desk.text("depth").strip()
+        else None
+    )
+    hanger = (
+        Hanger("studs" if desk.text("by") == "studs" else "bolts", " ".join(desk.text("caught_by").split())[:80])
+        if hold == "hanger"
+        else None
+    )
+    empty = around == Around()
+    return Made(hold, given("tolerance"), fastener, None if empty else around, bush, boxed, hanger, desk.text("plate"))
+
+
+@router.post("/builds/{build_id}/mounts/layer", name="mount_layer")
+def mount_layer(build_id: str, desk: ChangeDesk) -> Response:
+    """Add or change a layer that the bolt goes through, or take one out."""
+    mount = desk.shop.builds.head(build_id).build.mount(desk.text("mount"))
+    layer_id = desk.text("layer")
+    if desk.text("do") == "remove":
+        return _refusing(desk, build_id, f"Took a layer out of {mount.name}", lambda b: mount_edits.without_layer(b, mount.id, layer_id))
+    try:
+
+        def length(field: str) -> float | None:
+            return desk.show.read(desk.text(field), "mm", field) if desk.text(field).strip() else None
+
+        off = length("layer_off")
+        layer = Layer(
+            layer_id,
+            desk.text("layer_name"),
+            desk.show.read(desk.text("layer_mm"), "mm", "layer_mm"),
+            "seat" if desk.text("side") == "seat" else "foot",
+            next((m for m in MATERIALS if m == desk.text("material")), "steel"),
+            length("layer_edge"),
+            length("layer_wall"),
+            0.2 if off is None else off,
+            0.2 if off is None else off,
+        )
+        outcome = desk.change(build_id, f"{layer.name} in {mount.name}", lambda b: mount_edits.with_layer(b, mount.id, layer))
+    except InputError as refused:
+        outcome = Outcome(errors=refused.errors)
+    return page(desk, build_id, outcome)

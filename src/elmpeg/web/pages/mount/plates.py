@@ -1,0 +1,155 @@
+"""Adapter plates: two patterns on one plate, worked out, drawn, and taken out as DXF and SVG."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+
+from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.base.naming import cleaned_name, new_id
+from elmpeg.core.base.quantities import capitalised
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.hardware import Plate, PlateHole
+from elmpeg.core.methods.fastening.fasteners import NAMES
+from elmpeg.core.stages.mount import plates
+from elmpeg.core.stages.mount.patterns import laid
+from elmpeg.core.stages.mount.plates import MATERIALS, PlateGeometry, plate_geometry
+from elmpeg.formats import dxf, plate_svg
+from elmpeg.web.build_page import build_page
+from elmpeg.web.desk import Desk
+from elmpeg.web.drawing.flat import plate_drawing
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.pages.mount.mounts import TABS
+from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.showing import MINUS
+
+router = APIRouter()
+KINDS = ("through", "tapped", "countersunk")
+
+
+def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
+    """The plates, and the chosen one worked out."""
+    at = build_page(desk, build_id, "Mount", outcome.saved.head if outcome and outcome.saved else None)
+    fresh = desk.text("plate") == "new" or not at.build.plates
+    chosen = None if fresh else next((p for p in at.build.plates if p.id == desk.text("plate")), at.build.plates[0])
+    made, trouble = _made(at.build, chosen) if chosen else (None, "")
+    return desk.render(
+        "plates.html",
+        outcome,
+        page=at,
+        chosen=chosen,
+        made=made,
+        trouble=trouble,
+        drawing=plate_drawing(made, desk.show, chosen.name) if chosen and made else None,
+        checks=[c for c in at.evaluation.checks if chosen and c.code.startswith(f"plate.{chosen.id}.")],
+        used_by=[m.name for m in at.build.mounts if chosen and m.plate == chosen.id],
+        kinds=KINDS,
+        materials=MATERIALS,
+        threads=NAMES,
+        tab="plates",
+        tabs=TABS,
+    )
+
+
+def _made(build: Build, plate: Plate) -> tuple[PlateGeometry | None, str]:
+    try:
+        return plate_geometry(build, plate), ""
+    except (InputError, MissingError) as refused:
+        return None, f"{capitalised(str(refused))}."
+
+
+@router.get("/builds/{build_id}/plates", name="plates")
+def show(build_id: str, desk: ReadDesk) -> Response:
+    """The plates."""
+    return page(desk, build_id)
+
+
+@router.post("/builds/{build_id}/plates", name="keep_plate")
+def keep(build_id: str, desk: ChangeDesk) -> Response:
+    """Add a plate, change one, or take one out."""
+    build = desk.shop.builds.head(build_id).build
+    try:
+        if desk.text("do") == "remove":
+            gone = build.plate(desk.text("plate"))
+            outcome = desk.change(build_id, f"Took the plate {gone.name} out", lambda b: plates.without_plate(b, gone.id))
+            return page(desk, build_id, outcome)
+        old = next((p for p in build.plates if p.id == desk.text("plate")), None)
+        made = plate_from(desk, build, old)
+        outcome = desk.change(build_id, f"{'Changed' if old else 'Added'} the plate {made.name}", lambda b: plates.with_plate(b, made))
+    except (InputError, MissingError) as refused:
+        errors = refused.errors if isinstance(refused, InputError) else InputError("lower", str(refused)).errors
+        return page(desk, build_id, Outcome(errors=errors))
+    if outcome.saved is None or old is not None:
+        return page(desk, build_id, outcome)
+    address = str(desk.request.app.url_path_for("plates", build_id=build_id))
+    return desk.go(f"{address}?{desk.query(option=desk.text('option'), plate=made.id)}")
+
+
+def plate_from(desk: Desk, build: Build, old: Plate | None) -> Plate:
+    """What the form says. Raises InputError beside each field."""
+
+    def length(field: str, empty: str = "0") -> float:
+        return desk.show.read(desk.text(field).replace(MINUS, "-").strip() or empty, "mm", field)
+
+    name = cleaned_name(desk.text("name"))
+    lower, upper = build.pattern(desk.text("lower")), build.pattern(desk.text("upper"))
+    if lower.id == upper.id:
+        raise InputError("upper", "choose another pattern than the lower one")
+    plate = Plate(
+        old.id if old else new_id(name, (p.id for p in build.plates)),
+        name,
+        lower.id,
+        upper.id,
+        length("thick", ""),
+        next((m for m in MATERIALS if m == desk.text("material")), "steel"),
+        (length("shift_x"), length("shift_y")),
+        desk.show.read(desk.text("turn").replace(MINUS, "-").strip() or "0", "deg", "turn"),
+        length("margin", "15 mm"),
+        _outline(desk),
+        up=" ".join(desk.text("up").split())[:80],
+        forward=" ".join(desk.text("forward").split())[:80],
+    )
+    holes = []
+    for which, pattern in (("lower", lower), ("upper", upper)):
+        for hole in laid(build, pattern).holes:
+            kind = next((k for k in KINDS if k == desk.text(f"kind_{which}_{hole.id}", desk.text(f"kind_{which}"))), "through")
+            thread = desk.text(f"thread_{which}_{hole.id}", desk.text(f"thread_{which}")).strip()
+            if kind != "through" or thread:
+                holes.append(PlateHole(which, hole.id, kind, thread))  # type: ignore[arg-type]
+    return replace(plate, holes=tuple(holes))
+
+
+def _outline(desk: Desk) -> tuple[tuple[float, float], ...]:
+    corners = []
+    for n, line in enumerate(desk.text("outline").replace(MINUS, "-").splitlines(), 1):
+        parts = [p for p in line.replace(";", " ").split() if p]
+        if not parts:
+            continue
+        if len(parts) != 2:
+            raise InputError("outline", f"line {n} has {len(parts)} figures; write x and y of one corner a line")
+        corners.append((desk.show.read(parts[0].rstrip(","), "mm", "outline"), desk.show.read(parts[1], "mm", "outline")))
+    return tuple(corners)
+
+
+def _file(build_id: str, desk: Desk) -> tuple[Plate, PlateGeometry]:
+    build = desk.shop.builds.head(build_id).build
+    plate = build.plate(desk.text("plate"))
+    return plate, plate_geometry(build, plate)
+
+
+@router.get("/builds/{build_id}/plates/dxf", name="plate_dxf")
+def plate_dxf(build_id: str, desk: ReadDesk) -> Response:
+    """A plate as a DXF drawing."""
+    plate, made = _file(build_id, desk)
+    headers = {"Content-Disposition": f'attachment; filename="{build_id}-{plate.id}.dxf"'}
+    return Response(dxf.written_plate(plate, made), media_type="application/dxf", headers=headers)
+
+
+@router.get("/builds/{build_id}/plates/svg", name="plate_svg")
+def plate_svg_file(build_id: str, desk: ReadDesk) -> Response:
+    """A plate as an SVG at true size."""
+    plate, made = _file(build_id, desk)
+    headers = {"Content-Disposition": f'attachment; filename="{build_id}-{plate.id}.svg"'}
+    return Response(plate_svg.written_plate(plate, made), media_type="image/svg+xml", headers=headers)

@@ -1,0 +1,1 @@
+"""Place: the Bay, and where a part was measured to sit."""

@@ -1,0 +1,349 @@
+"""Bay: place the part and see at once what follows."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+from markupsafe import Markup
+
+from elmpeg.core.advice.lifted_axle import Raised, raised
+from elmpeg.core.base.errors import FieldError, InputError
+from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
+from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Option
+from elmpeg.core.evaluation.evaluate import Evaluation, evaluate, placed_components
+from elmpeg.core.judging.checks import Check
+from elmpeg.core.methods.shapes.solids import View
+from elmpeg.core.scene.carried_axle import reach_of
+from elmpeg.core.scene.scene import assembly_of, pose_in, root_of
+from elmpeg.core.stages.place import position_edits
+from elmpeg.web.build_page import BuildPage, build_page
+from elmpeg.web.desk import Desk
+from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS, BayScene, Ghost, draw
+from elmpeg.web.drawing.projection import Window
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.showing import MINUS, Show
+
+router = APIRouter()
+
+STEPS: dict[str, tuple[str, ...]] = {
+    "mm": ("0.5 mm", "1 mm", "5 mm", "20 mm"),
+    "in": ("1/32 in", "1/16 in", "1/4 in", "1 in"),
+}
+TURNS: tuple[str, ...] = ("0.1°", "0.5°", "2°")
+FREEDOM_WORDS: dict[Freedom, tuple[str, str, str]] = {
+    "x": ("X", "forward", "back"),
+    "y": ("Y", "left", "right"),
+    "z": ("Z", "down", "up"),
+    "pitch": ("pitch", "tail up", "tail down"),
+    "roll": ("roll", "right down", "right up"),
+    "yaw": ("yaw", "tail left", "tail right"),
+}
+VIEWS: tuple[View, ...] = ("side", "plan", "rear")
+
+
+@dataclass(frozen=True, slots=True)
+class Knob:
+    """One of the six freedoms on the move panel."""
+
+    freedom: Freedom
+    name: str
+    minus: str
+    plus: str
+    value: str
+    unit: str
+    full: str
+    was: str
+
+
+@dataclass(frozen=True, slots=True)
+class About:
+    """One choice of what the part turns about."""
+
+    id: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One check in the list, with how it stands against the agreed option."""
+
+    check: Check
+    change: str
+    better: bool | None
+    was: str
+
+
+@dataclass(frozen=True, slots=True)
+class BayState:
+    """What this person has chosen in the Bay; travels with every request."""
+
+    part: str
+    view: View
+    about: str
+    step: str
+    turn: str
+    check: str
+    window: str
+    axle: str
+    rise: float
+    roll: float
+
+    @property
+    def travelling(self) -> bool:
+        """Whether an axle is shown away from ride height."""
+        return bool(self.axle and (self.rise or self.roll))
+
+
+def _figure(text: str, low: float, high: float) -> float:
+    """A figure of the page's own within its bounds; 0 for anything else."""
+    try:
+        value = float(text)
+    except ValueError:
+        return 0.0
+    return min(max(value, low), high) if math.isfinite(value) else 0.0
+
+
+def _state(desk: Desk, page: BuildPage) -> BayState:
+    build = page.build
+    movable = [c for c in build.components if c.parent is None and c.movable]
+    part = desk.text("part")
+    if part not in {c.id for c in build.components}:
+        part = movable[0].id if movable else ""
+    view = desk.text("view", "side")
+    steps = STEPS[desk.show.length_unit]
+    step, turn = desk.text("step"), desk.text("turn")
+    abouts = {a.id for a in _abouts(build, page.option, part)}
+    about = desk.text("about", position_edits.FRONT)
+    axle = next((a for a in build.axles if a.id == desk.text("axle")), build.axles[0] if build.axles else None)
+    reach = reach_of(build, axle) if axle else None
+    return BayState(
+        part=part,
+        view=view if view in VIEWS else "side",
+        about=about if about in abouts else position_edits.ORIGIN,
+        step=step if step in steps else steps[1],
+        turn=turn if turn in TURNS else TURNS[1],
+        check=desk.text("check"),
+        window=desk.text("window"),
+        axle=axle.id if axle else "",
+        rise=_figure(desk.text("rise"), -reach.droop_mm, reach.bump_mm) if reach else 0.0,
+        roll=_figure(desk.text("roll"), -axle.roll_deg, axle.roll_deg) if axle else 0.0,
+    )
+
+
+def _abouts(build: Build, option: Option, part: str) -> list[About]:
+    if not part:
+        return []
+    choices = [About(position_edits.ORIGIN, "own origin")]
+    for about, name in ((position_edits.FRONT, "front mounts"), (position_edits.REAR, "rear mount")):
+        try:
+            position_edits.pivot_local_mm(build, option.id, part, about)
+        except InputError:
+            continue
+        choices.append(About(about, name))
+    members = {c.id for c in assembly_of(build, part)}
+    return choices + [About(p.id, p.name) for p in build.points if p.on in members]
+
+
+def _knobs(pose: Pose, agreed: Pose | None, show: Show) -> list[Knob]:
+    knobs = []
+    for freedom in FREEDOMS:
+        name, minus, plus = FREEDOM_WORDS[freedom]
+        value = pose.value(freedom)
+        unit = "deg" if freedom in ("roll", "pitch", "yaw") else "mm"
+        moved = 0.0 if agreed is None else value - agreed.value(freedom)
+        was = "" if math.isclose(moved, 0.0, abs_tol=1e-6) else show.change(value, value - moved, unit)
+        shown = show.entered(value, unit).replace("-", MINUS)
+        full = show.value(value, unit).full
+        knobs.append(Knob(freedom, name, minus, plus, shown, "°" if unit == "deg" else show.length_unit, full, was))
+    return knobs
+
+
+def against(evaluation: Evaluation, agreed: Evaluation | None, show: Show) -> list[Row]:
+    """Each check with its change from the agreed option; better is more room to its limit."""
+    rows = []
+    for check in evaluation.checks:
+        before = agreed.check(check.code) if agreed else None
+        change, better, was = "", None, ""
+        if before is not None and before.verdict != check.verdict:
+            was = before.verdict
+        if (
+            before is not None
+            and before.value is not None
+            and check.value is not None
+            and before.margin is not None
+            and check.margin is not None
+        ):
+            gained = check.margin - before.margin
+            if abs(gained) > 0.05:
+                better = gained > 0
+                change = f"{'better' if better else 'worse'} by {show.value(abs(gained), check.unit)}"
+        rows.append(Row(check, change, better, was))
+    return rows
+
+
+def _window(text: str) -> Window | None:
+    try:
+        left, bottom, right, top = (float(v) for v in text.split(","))
+    except ValueError:
+        return None
+    sane = all(abs(v) < 1e6 for v in (left, bottom, right, top)) and right - left > 1 and top - bottom > 1
+    return Window(left, bottom, right, top) if sane else None
+
+
+def views(desk: Desk, page: BuildPage, state: BayState, ghosts: tuple[Ghost, ...], there: Raised | None) -> dict[View, Markup]:
+    """The three drawings, the chosen one large; with an axle away from ride height where that is asked for."""
+    scene = BayScene(page.build, page.evaluation, state.part, ghosts, state.check)
+    if there is not None:
+        at_ride = Ghost(page.evaluation.components, "is-ride")
+        scene = BayScene(there.build, there.evaluation, state.part, (*ghosts, at_ride), state.check, scene)
+    return {v: draw(scene, v, desk.show, v == state.view, _window(state.window) if v == state.view else None) for v in VIEWS}
+
+
+def _ghosts(desk: Desk, page: BuildPage) -> tuple[Ghost, ...]:
+    ghosts = []
+    if page.build.agreed and not page.agreed:
+        ghosts.append(Ghost(desk.shop.evaluated(page.head, page.build.agreed).components, "is-agreed"))
+    if page.build.rounds:
+        last = page.build.rounds[-1]
+        roots = {c.id for c in page.build.components if c.parent is None}
+        there = tuple(p for p in last.positions if p.component in roots)
+        if {p.component: p.pose for p in there} != {c: pose_in(page.build, page.option, c) for c in (p.component for p in there)}:
+            ghosts.append(Ghost(placed_components(page.build, replace(page.option, positions=there)), "is-last-round"))
+    return tuple(ghosts)
+
+
+def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
+    """The Bay as it stands."""
+    head = outcome.saved.head if outcome and outcome.saved else None
+    at = build_page(desk, build_id, "Place", head)
+    state = _state(desk, at)
+    agreed = desk.shop.evaluated(at.head, at.build.agreed) if at.build.agreed and not at.agreed else None
+    root = root_of(at.build, state.part) if state.part else None
+    agreed_pose = pose_in(at.build, at.build.option(at.build.agreed), root.id) if root and at.build.agreed and not at.agreed else None
+    ghosts = _ghosts(desk, at)
+    there, reach_words = None, ""
+    if state.travelling:
+        try:
+            there = raised(at.build, at.option.id, state.axle, state.rise, state.roll)
+        except InputError as refused:
+            reach_words = refused.message
+    return desk.render(
+        "bay.html",
+        outcome,
+        page=at,
+        state=state,
+        views=views(desk, at, state, ghosts, there),
+        there=there,
+        reach_words=reach_words,
+        reach=reach_of(at.build, at.build.axle(state.axle)) if state.axle else None,
+        ghosts=[g.class_ for g in ghosts],
+        view_names=VIEW_NAMES,
+        view_words=VIEW_WORDS,
+        knobs=_knobs(pose_in(at.build, at.option, root.id), agreed_pose, desk.show) if root else [],
+        root=root,
+        assembly=assembly_of(at.build, state.part) if root else (),
+        parts_list=[c for c in at.build.components if c.parent is None],
+        abouts=_abouts(at.build, at.option, state.part),
+        steps=STEPS[desk.show.length_unit],
+        turns=TURNS,
+        rows=against(at.evaluation, agreed, desk.show),
+        may_move=desk.person.may_change and not at.agreed and root is not None and root.movable,
+    )
+
+
+@router.get("/builds/{build_id}/bay", name="bay")
+def show(build_id: str, desk: ReadDesk) -> Response:
+    """The Bay."""
+    return page(desk, build_id)
+
+
+def _name(build: Build, component_id: str) -> str:
+    return root_of(build, component_id).name
+
+
+@router.post("/builds/{build_id}/bay/move", name="move")
+def move(build_id: str, desk: ChangeDesk) -> Response:
+    """Move by a step, by a typed value, by a drag, or to the pose a remedy proposes."""
+    option_id, part = desk.text("option"), desk.text("part")
+    freedom = desk.text("freedom")
+    show_ = desk.show
+    try:
+        if desk.text("do") == "drag":
+            shift = _dragged(desk)
+            outcome = desk.change(
+                build_id,
+                lambda b: (
+                    f"Dragged {_name(b, part)} by {', '.join(str(show_.value(v, 'mm')) for v in shift)} in “{b.option(option_id).name}”"
+                ),
+                lambda b: position_edits.shifted(b, option_id, part, shift),
+            )
+        elif desk.text("do") == "remedy":
+            outcome = _tried(build_id, desk, option_id)
+        elif freedom not in FREEDOMS:
+            raise InputError("freedom", "choose one of X, Y, Z, roll, pitch and yaw")
+        else:
+            outcome = _moved(build_id, desk, option_id, part, freedom)
+    except InputError as refused:
+        outcome = Outcome(errors=refused.errors)
+    return page(desk, build_id, outcome)
+
+
+def _dragged(desk: Desk) -> Vec3:
+    try:
+        x, y, z = (float(desk.text(k, "0")) for k in ("dx_mm", "dy_mm", "dz_mm"))
+    except ValueError:
+        raise InputError("drag", "was not understood; drag again") from None
+    if not all(math.isfinite(v) for v in (x, y, z)):
+        raise InputError("drag", "was not understood; drag again")
+    return (x, y, z)
+
+
+def _moved(build_id: str, desk: Desk, option_id: str, part: str, freedom: Freedom) -> Outcome:
+    show_, about = desk.show, desk.text("about", position_edits.ORIGIN)
+    turning = freedom in ("roll", "pitch", "yaw")
+    label = FREEDOM_WORDS[freedom][0]
+    if desk.text("do") == "set":
+        field = f"{freedom}_value"
+        value = show_.read(desk.text(field).replace(MINUS, "-"), "deg" if turning else "mm", field)
+        shown = show_.value(value, "deg" if turning else "mm")
+        return desk.change(
+            build_id,
+            lambda b: f"Set {label} of {_name(b, part)} to {shown} in “{b.option(option_id).name}”",
+            lambda b: position_edits.set_to(b, option_id, part, freedom, value, about),
+        )
+    if desk.text("do") not in ("plus", "minus"):
+        raise InputError("move", "was not understood; press the button again")
+    amount = show_.read(desk.text("turn" if turning else "step"), "deg" if turning else "mm", "step")
+    if desk.text("do") == "minus":
+        amount = -amount
+    way = FREEDOM_WORDS[freedom][1 if amount < 0 else 2]
+    shown = show_.value(abs(amount), "deg" if turning else "mm")
+    return desk.change(
+        build_id,
+        lambda b: f"Moved {_name(b, part)} {way} {shown} in “{b.option(option_id).name}”",
+        lambda b: position_edits.nudged(b, option_id, part, freedom, amount, about),
+    )
+
+
+def _tried(build_id: str, desk: Desk, option_id: str) -> Outcome:
+    """Put into effect the remedy that the page offered, worked out again from the build as it was shown."""
+    code, index = desk.text("check"), desk.number("remedy")
+    seen = desk.shop.builds.at(build_id, desk.number("base"))
+    check = evaluate(seen, option_id).check(code)
+    remedies = check.remedies if check else ()
+    if not 0 <= index < len(remedies) or remedies[index].component is None:
+        return Outcome(errors=(FieldError("remedy", "That remedy is no longer there; look at the check again."),))
+    remedy = remedies[index]
+
+    component, pose = remedy.component, remedy.pose
+    assert component is not None
+    assert pose is not None
+    return desk.change(
+        build_id, f"Tried: {desk.show.words(remedy.words)}", lambda b: position_edits.placed_at(b, option_id, component, pose)
+    )

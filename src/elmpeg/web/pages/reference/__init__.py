@@ -1,0 +1,1 @@
+"""Reference: level, datum, the before sheet, witness marks."""

@@ -1,0 +1,1 @@
+"""The shop's own pages: builds, people, shelf, history, devices."""

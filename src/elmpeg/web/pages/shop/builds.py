@@ -1,0 +1,144 @@
+"""Builds: what needs attention in the shop. Also a build's options and its history's undo."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+
+from elmpeg.core.base.errors import FieldError, InputError
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Option
+from elmpeg.core.build.rounds import Round
+from elmpeg.core.evaluation.evaluate import Evaluation
+from elmpeg.core.judging.checks import Check
+from elmpeg.core.scene.scene import pose_in
+from elmpeg.core.stages.place import option_edits
+from elmpeg.store.builds import Conflict, Step
+from elmpeg.web.answers import same_page
+from elmpeg.web.build_page import build_page
+from elmpeg.web.desk import Desk
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.security import ChangeDesk, LeadDesk, ReadDesk
+
+router = APIRouter()
+
+
+@dataclass(frozen=True, slots=True)
+class BuildRow:
+    """One build as the shop sees it: the option it stands on, and what is wrong there."""
+
+    build: Build
+    option: Option
+    evaluation: Evaluation
+    worst: tuple[Check, ...]
+    others: tuple[tuple[Option, Evaluation], ...]
+    last_round: Round | None
+    last: Step
+
+
+def _row(desk: Desk, build_id: str) -> BuildRow:
+    head = desk.shop.builds.head(build_id)
+    build = head.build
+    option = build.option(build.agreed) if build.agreed else build.options[0]
+    evaluation = desk.shop.evaluated(head, option.id)
+    grave = tuple(c for c in evaluation.checks if c.verdict != "holds")[:3]
+    others = tuple((o, desk.shop.evaluated(head, o.id)) for o in build.options if o.id != option.id)
+    last = desk.shop.builds.history(build_id, 1)[0]
+    return BuildRow(build, option, evaluation, grave, others, build.rounds[-1] if build.rounds else None, last)
+
+
+def page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
+    """The Builds page: builds in work first, the last touched at the top."""
+    rows = [_row(desk, build_id) for build_id in desk.shop.builds.ids()]
+    rows.sort(key=lambda r: r.last.at, reverse=True)
+    rows.sort(key=lambda r: r.build.stage == "Hand over")
+    return desk.render("builds.html", outcome, rows=rows)
+
+
+@router.get("/", name="builds")
+def show(desk: ReadDesk) -> Response:
+    """All builds."""
+    return page(desk)
+
+
+@router.get("/builds/{build_id}", name="build")
+def open_build(build_id: str, desk: ReadDesk) -> Response:
+    """A build opens at the Bay."""
+    return desk.go(str(desk.request.app.url_path_for("bay", build_id=build_id)))
+
+
+@router.get("/builds/{build_id}/compare", name="compare")
+def compare(build_id: str, desk: ReadDesk) -> Response:
+    """Two options side by side, check by check."""
+    page_ = build_page(desk, build_id, "Place")
+    build = page_.build
+    others = [o for o in build.options if o.id != page_.option.id]
+    wanted = desk.text("with") or build.agreed or ""
+    other = next((o for o in others if o.id == wanted), others[0] if others else page_.option)
+    left, right = page_.evaluation, desk.shop.evaluated(page_.head, other.id)
+    codes = [c.code for c in left.checks] + [c.code for c in right.checks if left.check(c.code) is None]
+    rows = [(left.check(code), right.check(code)) for code in codes]
+    positions = [
+        (c, pose_in(build, page_.option, c.id), pose_in(build, other, c.id)) for c in build.components if c.parent is None and c.movable
+    ]
+    return desk.render("compare.html", page=page_, other=other, rows=rows, right=right, positions=positions)
+
+
+@router.post("/builds/{build_id}/options", name="option_change")
+def option_change(build_id: str, desk: ChangeDesk) -> Response:
+    """Duplicate or rename the option being looked at."""
+    option_id, name = desk.text("option"), desk.text("name")
+    old = desk.shop.builds.head(build_id).build.option(option_id).name
+    if desk.text("do") == "rename":
+        outcome = desk.change(build_id, f"Renamed “{old}” to “{name}”", lambda b: option_edits.with_option_renamed(b, option_id, name))
+        return _bay(build_id, desk, outcome, option_id)
+    outcome = desk.change(build_id, f"Duplicated “{old}” as “{name}”", lambda b: option_edits.with_duplicate(b, option_id, name))
+    made = outcome.saved.head.build.options[-1].id if outcome.saved else option_id
+    return _bay(build_id, desk, outcome, made)
+
+
+@router.post("/builds/{build_id}/agree", name="agree")
+def agree(build_id: str, desk: LeadDesk) -> Response:
+    """Make an option the agreed one."""
+    option_id = desk.text("option")
+    name = desk.shop.builds.head(build_id).build.option(option_id).name
+    return _bay(build_id, desk, desk.change(build_id, f"Agreed “{name}”", lambda b: option_edits.with_agreed(b, option_id)), option_id)
+
+
+def _bay(build_id: str, desk: Desk, outcome: Outcome, option_id: str) -> Response:
+    if outcome.saved and not outcome.notice:
+        path = desk.request.app.url_path_for("bay", build_id=build_id)
+        return desk.go(f"{path}?option={option_id}")
+    return same_page(desk, build_id, outcome)
+
+
+@router.post("/builds/{build_id}/undo", name="undo")
+def undo(build_id: str, desk: ChangeDesk) -> Response:
+    """Take back the build's last change, or bring it back, and show the page and tab it was asked from."""
+    steps = {"undo": desk.shop.builds.undo, "redo": desk.shop.builds.redo}
+    step = steps.get(desk.text("do"))
+    if step is None:
+        return same_page(desk, build_id, Outcome(errors=(FieldError("undo", "was not understood; press the button again"),)))
+    try:
+        outcome = Outcome(saved=step(build_id, desk.number("base"), desk.author))
+    except Conflict as conflict:
+        outcome = Outcome(conflict=conflict)
+    except InputError as refused:
+        outcome = Outcome(errors=refused.errors)
+    return same_page(desk, build_id, outcome)
+
+
+@router.get("/builds/{build_id}/here", name="here")
+def here(build_id: str, desk: ReadDesk) -> Response:
+    """Who else is on this build, and whether it has changed since this page was drawn."""
+    names = desk.shop.builds.here(build_id, desk.person.id)
+    head = desk.shop.builds.head(build_id)
+    seen = desk.number("seen")
+    news = desk.shop.builds.history(build_id, max(0, head.number - seen)) if seen else ()
+    page = desk.shop.templates.get_template("_here.html").render(
+        names=names, person=desk.person, news=[s for s in news if s.number > seen], seen=seen, build_id=build_id,
+        url=lambda route, **params: str(desk.request.app.url_path_for(route, **params)),
+    )  # fmt: skip
+    return HTMLResponse(page, headers={"Cache-Control": "no-store"})

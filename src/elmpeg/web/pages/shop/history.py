@@ -1,0 +1,80 @@
+"""History and open file: every revision, and the build as a file out and in."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+from starlette.datastructures import UploadFile
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.document import Build
+from elmpeg.formats import build_file, build_zip
+from elmpeg.web.build_page import build_page
+from elmpeg.web.desk import Desk
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.pages.shop import builds as builds_page
+from elmpeg.web.security import ChangeDesk, ReadDesk
+
+router = APIRouter()
+
+
+def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
+    """A build's history."""
+    at = build_page(desk, build_id, "History", outcome.saved.head if outcome and outcome.saved else None)
+    return desk.render("history.html", outcome, page=at, steps=desk.shop.builds.history(build_id))
+
+
+@router.get("/builds/{build_id}/history", name="history")
+def show(build_id: str, desk: ReadDesk) -> Response:
+    """A build's history."""
+    return page(desk, build_id)
+
+
+@router.get("/builds/{build_id}/file", name="export")
+def export(build_id: str, desk: ReadDesk) -> Response:
+    """The build as an open file, as it stands or after an earlier revision."""
+    head = desk.shop.builds.head(build_id)
+    number = desk.number("revision", head.number)
+    data = build_file.written(desk.shop.builds.at(build_id, number))
+    name = f"{build_id}-{number}.json"
+    return Response(data, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+def _read(desk: Desk) -> Build:
+    """The build in a file; of a zip, its photographs are kept too."""
+    upload = desk.form.get("file")
+    if not isinstance(upload, UploadFile) or not upload.filename:
+        raise InputError("file", "Choose a build file first.")
+    with upload.file as file:
+        data = file.read(build_zip.LARGEST_BYTES + 1)
+    if not data.startswith(build_zip.START):
+        build = build_file.read(data)
+        desk.shop.photos.require(build)
+        return build
+    carried = build_zip.read(data)
+    for picture in carried.pictures:
+        desk.shop.photos.keep(picture)
+    return carried.build
+
+
+@router.post("/builds", name="import_new")
+def import_new(desk: ChangeDesk) -> Response:
+    """Keep a build file as a new build."""
+    try:
+        build = _read(desk)
+        head = desk.shop.builds.add(build, desk.author, f"Brought in a file as {build.name}")
+    except InputError as refused:
+        return builds_page.page(desk, Outcome(errors=refused.errors))
+    return desk.go(str(desk.request.app.url_path_for("bay", build_id=head.build.id)))
+
+
+@router.post("/builds/{build_id}/file", name="import_revision")
+def import_revision(build_id: str, desk: ChangeDesk) -> Response:
+    """Keep a build file as this build's next revision."""
+    try:
+        build = replace(_read(desk), id=build_id)
+    except InputError as refused:
+        return page(desk, build_id, Outcome(errors=refused.errors))
+    return page(desk, build_id, desk.change(build_id, "Brought in a file as the next revision", lambda _: build))

@@ -1,0 +1,71 @@
+"""Signing in and out: the only page that answers anybody."""
+
+from __future__ import annotations
+
+import secrets
+from urllib.parse import urlsplit
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.demo.seed import PASSWORD, PEOPLE
+from elmpeg.store.accounts import SIGNED_IN_FOR, TooManyTries
+from elmpeg.web.security import COOKIE, SIGN_IN_COOKIE, PostedDesk
+from elmpeg.web.shop import Shop
+
+router = APIRouter()
+
+
+def _safe_next(wanted: str) -> str:
+    """A path of ours to go on to; never another site."""
+    parts = urlsplit(wanted)
+    plain = wanted.startswith("/") and not wanted.startswith("//") and "\\" not in wanted
+    return wanted if plain and not parts.scheme and not parts.netloc else "/"
+
+
+def _page(request: Request, status: int = 200, login: str = "", error: str = "", after: str = "/") -> HTMLResponse:
+    shop: Shop = request.app.state.shop
+    secret = secrets.token_urlsafe(24)
+    page = shop.templates.get_template("sign_in.html").render(
+        login=login, error=error, after=after, secret=secret, demo=shop.settings.demo, people=PEOPLE, password=PASSWORD
+    )
+    response = HTMLResponse(page, status, headers={"Cache-Control": "no-store"})
+    response.set_cookie(SIGN_IN_COOKIE, secret, httponly=True, samesite="strict", secure=request.url.scheme == "https", path="/sign-in")
+    return response
+
+
+@router.get("/sign-in", name="sign_in")
+def show(request: Request, next: str = "/") -> Response:
+    """The sign-in page."""
+    return _page(request, after=_safe_next(next))
+
+
+@router.post("/sign-in")
+async def sign_in(request: Request) -> Response:
+    """Check a name and password, slowed down after several wrong ones."""
+    form = await request.form(max_files=0, max_fields=10)
+    login, password, after = (str(form.get(k, "")) for k in ("login", "password", "next"))
+    given, kept = str(form.get("secret", "")), request.cookies.get(SIGN_IN_COOKIE, "")
+    if not kept or not secrets.compare_digest(given.encode(), kept.encode()):
+        return _page(request, 403, login, "This page was out of date. Please sign in again.", _safe_next(after))
+    shop: Shop = request.app.state.shop
+    address = request.client.host if request.client else "unknown"
+    try:
+        secret = shop.accounts.sign_in(login, password, address)
+    except InputError as refused:
+        return _page(request, 429 if isinstance(refused, TooManyTries) else 422, login, refused.message, _safe_next(after))
+    response = RedirectResponse(_safe_next(after), 303)
+    secure = request.url.scheme == "https"
+    response.set_cookie(COOKIE, secret, max_age=int(SIGNED_IN_FOR.total_seconds()), httponly=True, samesite="lax", secure=secure)
+    response.delete_cookie(SIGN_IN_COOKIE, path="/sign-in")
+    return response
+
+
+@router.post("/sign-out", name="sign_out")
+def sign_out(desk: PostedDesk) -> Response:
+    """Forget this browser."""
+    desk.shop.accounts.sign_out(desk.request.cookies.get(COOKIE, ""))
+    response = RedirectResponse("/sign-in", 303)
+    response.delete_cookie(COOKIE)
+    return response

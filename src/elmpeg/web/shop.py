@@ -1,0 +1,89 @@
+"""The application's own things: the store, what is kept of evaluations, the templates."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+
+from elmpeg import __version__
+from elmpeg.core.build.document import Build
+from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
+from elmpeg.devices.simulated import Simulated
+from elmpeg.store.accounts import Accounts
+from elmpeg.store.builds import Builds, Head
+from elmpeg.store.devices import Devices
+from elmpeg.store.photos import Photos
+from elmpeg.store.stock import Shelf
+from elmpeg.web.jobs import Jobs
+from elmpeg.web.settings import Settings
+from elmpeg.web.stage_list import STAGES
+from elmpeg.web.streams import Hub
+
+HERE = Path(__file__).parent
+Bench = dict[tuple[int, str], tuple[Simulated, str]]
+"""By person and kind: the simulated device on their bench, and its token."""
+KEPT_PER_OPTION = 3
+KEPT_OPTIONS = 100
+"""Evaluations kept: the newest few of each option that somebody looks at."""
+
+
+class StaticNames:
+    """Static files under names that change with their content, so that a browser never keeps a stale one."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+        self._hashes: dict[str, str] = {}
+
+    def __call__(self, name: str) -> str:
+        """The path of a static file with its content's hash."""
+        if name not in self._hashes:
+            self._hashes[name] = hashlib.sha256((self.root / name).read_bytes()).hexdigest()[:12]
+        return f"/static/{name}?v={self._hashes[name]}"
+
+
+@dataclass
+class Shop:
+    """The application's own things, made once."""
+
+    settings: Settings
+    accounts: Accounts
+    builds: Builds
+    shelf: Shelf
+    templates: Environment
+    devices: Devices
+    photos: Photos
+    hub: Hub = field(default_factory=Hub)
+    jobs: Jobs = field(default_factory=Jobs)
+    bench: Bench = field(default_factory=dict)
+    last_sequence: dict[int, int] = field(default_factory=dict)
+    evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
+
+    def evaluated(self, head: Head, option_id: str) -> Evaluation:
+        """An option's evaluation; the same document always gives the same answer, so it is kept.
+
+        What an evaluation does not look at (other options, rounds, which is agreed) may differ.
+        """
+        key = (head.build.id, option_id)
+        asked = replace(head.build, options=(head.build.option(option_id),), agreed=None, rounds=())
+        for document, found in self.evaluations.get(key, ()):
+            if document == asked:
+                return found
+        made = evaluate(asked, option_id)
+        self.evaluations[key] = ((asked, made), *self.evaluations.get(key, ()))[:KEPT_PER_OPTION]
+        while len(self.evaluations) > KEPT_OPTIONS:
+            self.evaluations.pop(next(iter(self.evaluations)), None)
+        return made
+
+
+def templates() -> Environment:
+    """The page templates: everything escaped, an unknown name an error."""
+    env = Environment(
+        loader=FileSystemLoader(HERE / "templates"), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+    )
+    env.globals["static"] = StaticNames(HERE / "static")
+    env.globals["version"] = __version__
+    env.globals["stages"] = STAGES
+    return env
