@@ -76,7 +76,7 @@ def _explain_errors(app: FastAPI) -> None:
     def said(request: Request, status: int, field: str, message: str) -> Response:
         if request.url.path.startswith(API):
             return JSONResponse({"errors": [{"field": field, "message": message}]}, status)
-        page = request.app.state.shop.templates.get_template("error.html").render(status=status, message=message)
+        page = request.app.state.shop.templates.get_template("shell/error.html").render(status=status, message=message)
         return HTMLResponse(page, status)
 
     @app.exception_handler(StarletteHTTPException)

@@ -112,7 +112,7 @@ class Desk:
         htmx = self.request.headers.get("HX-Request") == "true"
         errors = {e.field: e.message for e in outcome.errors}
         page = self.shop.templates.get_template(name).render(
-            layout="shell.html" if htmx else "base.html",
+            layout="shell/shell.html" if htmx else "shell/base.html",
             request=self.request,
             acted=self.acted or self.request.url.path,
             url=Addresses(self.request),
@@ -128,7 +128,7 @@ class Desk:
             **context,
         )
         loose = {f: m for f, m in errors.items() if "." not in f and f'id="error-{escape(f)}"' not in page}
-        page = page.replace(LOOSE_MARK, self.shop.templates.get_template("_refused.html").render(loose=loose))
+        page = page.replace(LOOSE_MARK, self.shop.templates.get_template("shell/_refused.html").render(loose=loose))
         # The browser is shown refusals as pages; their status says what they are.
         return HTMLResponse(page, status_code=outcome.status, headers={"Cache-Control": "no-store", "Vary": "HX-Request"})
 

@@ -70,7 +70,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     on = drive_page(desk, build_id, outcome)
     line, state = on.line, on.state
     if line is None or state is None:
-        return render(desk, "drive.html", "angles", on, outcome, side=None)
+        return render(desk, "drive/angles.html", "angles", on, outcome, side=None)
     build = on.at.build
     load = next((k for k in LOADS if k == desk.text("load")), "rest")
     stretch = next((s for s in STRETCHES if str(s) == desk.text("stretch")), 1)
@@ -89,7 +89,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     rpm = judged_rpm(line.rpm, build.limits.school, build.limits.joints, line.use)
     return render(
         desk,
-        "drive.html",
+        "drive/angles.html",
         "angles",
         on,
         outcome,

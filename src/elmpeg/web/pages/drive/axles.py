@@ -44,7 +44,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     mine = {chosen.component} if chosen else {c.id for c in build.components}
     return render(
         desk,
-        "drive_axles.html",
+        "drive/axles.html",
         "axles",
         on,
         outcome,

@@ -46,7 +46,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     points = sorted(on.at.build.points, key=lambda p: (p.kind != "joint", p.name))
     return render(
         desk,
-        "drive_lines.html",
+        "drive/lines.html",
         "lines",
         on,
         outcome,

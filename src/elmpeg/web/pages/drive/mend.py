@@ -39,7 +39,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None, job: Job | N
     freedoms = freedoms_of(on.at.build, on.at.option, on.line) if on.line and on.state else ()
     job = job or desk.shop.jobs.of(desk.text("job"), desk.person.id)
     failing = [c for c in on.checks if c.verdict == "fails"]
-    return render(desk, "drive_mend.html", "mend", on, outcome, freedoms=freedoms, failing=failing, forks=_forks(on), **_told(job))
+    return render(desk, "drive/mend.html", "mend", on, outcome, freedoms=freedoms, failing=failing, forks=_forks(on), **_told(job))
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +100,7 @@ def single(build_id: str, desk: ReadDesk) -> Response:
         line = on.line
         build, option = on.at.build, on.at.option
         mends = _MENDS.get((build, option, line), lambda: mends_of(build, option.id, line))
-    return render(desk, "_mends.html", "mend", on, None, mends=mends, most=MOST_EFFECTS)
+    return render(desk, "drive/_mends.html", "mend", on, None, mends=mends, most=MOST_EFFECTS)
 
 
 @router.post("/builds/{build_id}/drive/mend/solve", name="drive_solve")
@@ -153,7 +153,7 @@ def _chosen(desk: Desk, on: DrivePage) -> tuple[Freedom, ...]:
 def solving(build_id: str, desk: ReadDesk) -> Response:
     """How far a search is, or what came of it."""
     on = drive_page(desk, build_id)
-    return render(desk, "_solve.html", "mend", on, None, **_told(desk.shop.jobs.of(desk.text("job"), desk.person.id)))
+    return render(desk, "drive/_solve.html", "mend", on, None, **_told(desk.shop.jobs.of(desk.text("job"), desk.person.id)))
 
 
 @router.post("/builds/{build_id}/drive/mend/keep", name="keep_trial")

@@ -63,7 +63,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     computed = dict(zip(shaft_pairs(line), lengths_of(on.state.geometry), strict=True)) if line and on.state else {}
     return render(
         desk,
-        "drive_order.html",
+        "drive/order.html",
         "order",
         on,
         outcome,

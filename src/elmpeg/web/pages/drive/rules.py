@@ -108,7 +108,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
             caps = {}
     return render(
         desk,
-        "drive_rules.html",
+        "drive/rules.html",
         "rules",
         on,
         outcome,

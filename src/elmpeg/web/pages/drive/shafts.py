@@ -96,12 +96,12 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     on = drive_page(desk, build_id, outcome)
     line, build = on.line, on.at.build
     if line is None or on.state is None:
-        return render(desk, "drive_shafts.html", "shafts", on, outcome, rows=None)
+        return render(desk, "drive/shafts.html", "shafts", on, outcome, rows=None)
     options = compared_options(build, on.at.option)
     stations, least = stations_of(build, line, options)
     return render(
         desk,
-        "drive_shafts.html",
+        "drive/shafts.html",
         "shafts",
         on,
         outcome,

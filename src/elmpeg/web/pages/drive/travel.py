@@ -78,7 +78,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     line, state = on.line, on.state
     axle = axle_of(on.at.build, line) if line else None
     if line is None or state is None or axle is None:
-        return render(desk, "drive_travel.html", "travel", on, outcome, axle=axle, through=None, trouble="")
+        return render(desk, "drive/travel.html", "travel", on, outcome, axle=axle, through=None, trouble="")
     build, reach = on.at.build, reach_of(on.at.build, axle)
     roll = next((r for r in ROLLS if r[0] == desk.text("roll")), ROLLS[0])
     roll_deg = float(roll[0]) * axle.roll_deg
@@ -87,7 +87,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         through = travelled(on.scene, line, axle, roll_deg)
         there = raised(build, on.at.option.id, axle.id, rise, roll_deg)
     except InputError as refused:
-        return render(desk, "drive_travel.html", "travel", on, outcome, axle=axle, through=None, trouble=capitalised(refused.message))
+        return render(desk, "drive/travel.html", "travel", on, outcome, axle=axle, through=None, trouble=capitalised(refused.message))
     now = next((s for s in there.lines if s.line.id == line.id), None)
     here = steps_at(on.scene, line, axle, ((rise, roll_deg), (0.0, 0.0)))
     drawing = None
@@ -98,7 +98,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     arm = norm((leaf_arm(spring)[0] - spring.seat_mm[0], 0.0, leaf_arm(spring)[1] - spring.seat_mm[1])) if spring else None
     return render(
         desk,
-        "drive_travel.html",
+        "drive/travel.html",
         "travel",
         on,
         outcome,

@@ -33,7 +33,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     best = best_way(rows)
     return render(
         desk,
-        "drive_ways.html",
+        "drive/ways.html",
         "ways",
         on,
         outcome,

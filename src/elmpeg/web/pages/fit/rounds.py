@@ -44,7 +44,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     largest = max((v for _, v in shrink if v), default=0.0)
     places = [(m.id, m.name) for m in at.build.mounts] + [(p.id, p.name) for p in at.build.points]
     return desk.render(
-        "fit.html",
+        "fit/rounds.html",
         outcome,
         page=at,
         one=one,

@@ -24,7 +24,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     at = build_page(desk, build_id, "Measure", outcome.saved.head if outcome and outcome.saved else None)
     points = sorted(at.build.points, key=lambda p: (p.on != VEHICLE, p.on, p.name.lower()))
     return desk.render(
-        "cross.html",
+        "measure/cross_checks.html",
         outcome,
         page=at,
         checks=[c for c in at.evaluation.checks if c.family in COMPARED],

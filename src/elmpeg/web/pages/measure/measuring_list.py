@@ -44,7 +44,7 @@ def page(desk: Desk, build_id: str) -> HTMLResponse:
         "quantities": [_plain(desk, q) for q in listed],
     }
     return desk.render(
-        "measuring_list.html", page=at, scopes=scopes, scope=scope, listed=listed, data=data, tools=at.build.tools, tab="list"
+        "measure/measuring_list.html", page=at, scopes=scopes, scope=scope, listed=listed, data=data, tools=at.build.tools, tab="list"
     )
 
 

@@ -39,7 +39,7 @@ def page(desk: Desk, build_id: str, point: Point | None, outcome: Outcome | None
     others = [p for p in at.build.points if point is None or p.id != point.id]
     direction = next((name for name, way in DIRECTIONS.items() if point and point.axis == way), "typed" if point and point.axis else "")
     return desk.render(
-        "point_form.html",
+        "measure/point_form.html",
         outcome,
         page=at,
         point=point,

@@ -104,7 +104,7 @@ def page(
     held = {r.held_at for r in chosen.point.readings} if chosen else set()
     rests = [c for c in at.evaluation.checks if chosen and any(r.point == chosen.point.id and r.share > 0.01 for r in c.rests_on)]
     return desk.render(
-        "measure_blind.html" if blind else "measure.html",
+        "measure/blind_readings.html" if blind else "measure/points.html",
         outcome,
         page=at,
         rows=rows,

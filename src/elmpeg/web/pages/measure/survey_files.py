@@ -26,7 +26,7 @@ def page(
     """The files page."""
     at = build_page(desk, build_id, "Measure", outcome.saved.head if outcome and outcome.saved else None)
     return desk.render(
-        "measure_files.html",
+        "measure/survey_files.html",
         outcome,
         page=at,
         preview=preview,

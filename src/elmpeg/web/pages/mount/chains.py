@@ -37,7 +37,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
             result = None
     layers = [(f"{m.id}|{x.id}", f"{m.name}: {x.name}") for m in at.build.mounts for x in m.layers]
     return desk.render(
-        "chains.html",
+        "mount/chains.html",
         outcome,
         page=at,
         chosen=chosen,

@@ -35,7 +35,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
             why = f"{capitalised(refused.message)}."
     names = {p.id: p.name for p in at.build.points}
     return desk.render(
-        "existing_holes.html",
+        "mount/existing_holes.html",
         outcome,
         page=at,
         points=points,

@@ -124,7 +124,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     joint = joint_of(at, chosen) if chosen else None
     stock = desk.shop.shelf.items_for(build_id)
     return desk.render(
-        "mounts.html",
+        "mount/mounts.html",
         outcome,
         page=at,
         rows=rows,
@@ -187,7 +187,7 @@ def joint_print(build_id: str, desk: ReadDesk) -> Response:
         return page(desk, build_id, Outcome(errors=InputError("joint", "say first what this mount is made of").errors))
     scale = printed_scale(joint)
     drawing: Markup = joint_drawing(joint, desk.show, row.mount.name, scale * 96 / 25.4)
-    return desk.render("joint_print.html", None, page=at, row=row, joint=joint, drawing=drawing, scale=scale, holds=HOLDS)
+    return desk.render("mount/joint_print.html", None, page=at, row=row, joint=joint, drawing=drawing, scale=scale, holds=HOLDS)
 
 
 def _refusing(desk: Desk, build_id: str, words: str, edit: object) -> HTMLResponse:

@@ -60,7 +60,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         shown = beside_suspect(holes, over, compared.fit) if compared.fit.suspect else compared.fit
         view = overlay(holes, over, shown, magnify, desk.show)
     return desk.render(
-        "patterns.html",
+        "mount/patterns.html",
         outcome,
         page=at,
         chosen=chosen,

@@ -36,7 +36,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     chosen = None if fresh else next((p for p in at.build.plates if p.id == desk.text("plate")), at.build.plates[0])
     made, trouble = _made(at.build, chosen) if chosen else (None, "")
     return desk.render(
-        "plates.html",
+        "mount/plates.html",
         outcome,
         page=at,
         chosen=chosen,

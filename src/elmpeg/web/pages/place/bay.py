@@ -234,7 +234,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         except InputError as refused:
             reach_words = refused.message
     return desk.render(
-        "bay.html",
+        "place/bay.html",
         outcome,
         page=at,
         state=state,

@@ -51,7 +51,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         except InputError as short:
             why = f"{capitalised(short.message)}."
     return desk.render(
-        "where.html",
+        "place/measured_position.html",
         outcome,
         page=at,
         roots=roots,

@@ -39,7 +39,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None, tab: str = "
     left = levelness(tuple(p.xyz_mm for p in newest.places)).residuals_mm if newest and newest.places else ()
     gaps = missing(at.build)
     return desk.render(
-        "reference_edits.html",
+        "reference/reference.html",
         outcome,
         page=at,
         newest=newest,

@@ -22,7 +22,7 @@ def _page(
     desk: Desk, shown: dict[str, str], line: dict[str, Any] | None = None, token: str = "", bad: dict[str, str] | None = None
 ) -> Response:
     devices = [_held(desk, kind)[0] for kind in KINDS]
-    body = desk.shop.templates.get_template("_bench_body.html").render(
+    body = desk.shop.templates.get_template("shop/_bench_body.html").render(
         devices=devices,
         shown=shown,
         line=line,

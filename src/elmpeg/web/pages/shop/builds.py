@@ -54,7 +54,7 @@ def page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
     rows = [_row(desk, build_id) for build_id in desk.shop.builds.ids()]
     rows.sort(key=lambda r: r.last.at, reverse=True)
     rows.sort(key=lambda r: r.build.stage == "Hand over")
-    return desk.render("builds.html", outcome, rows=rows)
+    return desk.render("shop/builds.html", outcome, rows=rows)
 
 
 @router.get("/", name="builds")
@@ -83,7 +83,7 @@ def compare(build_id: str, desk: ReadDesk) -> Response:
     positions = [
         (c, pose_in(build, page_.option, c.id), pose_in(build, other, c.id)) for c in build.components if c.parent is None and c.movable
     ]
-    return desk.render("compare.html", page=page_, other=other, rows=rows, right=right, positions=positions)
+    return desk.render("shop/compare.html", page=page_, other=other, rows=rows, right=right, positions=positions)
 
 
 @router.post("/builds/{build_id}/options", name="option_change")
@@ -137,7 +137,7 @@ def here(build_id: str, desk: ReadDesk) -> Response:
     head = desk.shop.builds.head(build_id)
     seen = desk.number("seen")
     news = desk.shop.builds.history(build_id, max(0, head.number - seen)) if seen else ()
-    page = desk.shop.templates.get_template("_here.html").render(
+    page = desk.shop.templates.get_template("shell/_here.html").render(
         names=names, person=desk.person, news=[s for s in news if s.number > seen], seen=seen, build_id=build_id,
         url=lambda route, **params: str(desk.request.app.url_path_for(route, **params)),
     )  # fmt: skip

@@ -23,7 +23,7 @@ router = APIRouter()
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """A build's history."""
     at = build_page(desk, build_id, "History", outcome.saved.head if outcome and outcome.saved else None)
-    return desk.render("history.html", outcome, page=at, steps=desk.shop.builds.history(build_id))
+    return desk.render("shop/history.html", outcome, page=at, steps=desk.shop.builds.history(build_id))
 
 
 @router.get("/builds/{build_id}/history", name="history")

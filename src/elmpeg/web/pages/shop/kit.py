@@ -48,4 +48,4 @@ def show(desk: ReadDesk) -> Response:
         Curve("coast", plain([0.2 * math.sin(math.radians(2 * t)) for t in turn]), "elm", True),
     )
     chart = Chart("over one revolution", "turn", "°", turn, "speed", "%", curves, (Mark("at most", 0.35),), 90.0)
-    return desk.render("kit.html", rows=[_sample(v, value) for v, value in samples], chart=chart)
+    return desk.render("shop/kit.html", rows=[_sample(v, value) for v, value in samples], chart=chart)

@@ -27,7 +27,7 @@ THEMES = {"light": "Paper, for the day", "dark": "Dark, for night work"}
 
 def _page(desk: Desk, outcome: Outcome | None = None, secret: str = "", device_secret: str = "") -> Response:
     return desk.render(
-        "person.html",
+        "shop/person.html",
         outcome,
         units=UNITS,
         themes=THEMES,

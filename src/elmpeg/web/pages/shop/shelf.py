@@ -39,7 +39,7 @@ def page(
             at = None
     stock = desk.shop.shelf.items_for(build_id) if at else ()
     return desk.render(
-        "shelf.html",
+        "shop/shelf.html",
         outcome,
         at=at,
         lines=desk.shop.shelf.lines(),

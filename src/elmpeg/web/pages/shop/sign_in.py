@@ -27,7 +27,7 @@ def _safe_next(wanted: str) -> str:
 def _page(request: Request, status: int = 200, login: str = "", error: str = "", after: str = "/") -> HTMLResponse:
     shop: Shop = request.app.state.shop
     secret = secrets.token_urlsafe(24)
-    page = shop.templates.get_template("sign_in.html").render(
+    page = shop.templates.get_template("shop/sign_in.html").render(
         login=login, error=error, after=after, secret=secret, demo=shop.settings.demo, people=PEOPLE, password=PASSWORD
     )
     response = HTMLResponse(page, status, headers={"Cache-Control": "no-store"})
