@@ -14,7 +14,7 @@ from urllib.parse import urlsplit
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
-from starlette.routing import Match, Route
+from starlette.routing import Match
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
@@ -84,8 +84,8 @@ def same_page(desk: Desk, build_id: str, outcome: Outcome) -> Response:
             "path": place.path,
             "query_string": place.query.encode("latin-1", "replace"),
         }
-        for route in request.app.routes:
-            match, found = route.matches(scope) if isinstance(route, Route) else (Match.NONE, {})
+        for route in desk.shop.page_routes:
+            match, found = route.matches(scope)
             if match is Match.FULL and found["path_params"].get("build_id") == build_id and "desk" in route.endpoint.__annotations__:
                 there = Desk(Request({**scope, **found}), desk.shop, desk.session, desk.form, outcome, request.url.path)
                 shown: Response = route.endpoint(**found["path_params"], desk=there)

@@ -8,6 +8,7 @@ import structlog
 from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, JSONResponse, Response
+from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException as StarletteHTTPException
 
@@ -59,6 +60,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         *(angles, travel, shafts, mend, ways, order, lines, axles, rules, rounds),
     ):
         app.include_router(module.router, include_in_schema=False)
+        app.state.shop.page_routes += [r for r in module.router.routes if isinstance(r, APIRoute) and "GET" in r.methods]
     app.include_router(api.router)
     app.include_router(device_api.router)
 

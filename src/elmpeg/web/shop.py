@@ -6,6 +6,7 @@ import hashlib
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+from fastapi.routing import APIRoute
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from elmpeg import __version__
@@ -59,6 +60,7 @@ class Shop:
     jobs: Jobs = field(default_factory=Jobs)
     bench: Bench = field(default_factory=dict)
     last_sequence: dict[int, int] = field(default_factory=dict)
+    page_routes: list[APIRoute] = field(default_factory=list)
     evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
 
     def evaluated(self, head: Head, option_id: str) -> Evaluation:
