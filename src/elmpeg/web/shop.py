@@ -11,6 +11,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from elmpeg import __version__
 from elmpeg.core.build.document import Build
+from elmpeg.core.evaluation.catalogue import KINDS
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.devices.simulated import Simulated
 from elmpeg.store.accounts import Accounts
@@ -88,4 +89,6 @@ def templates() -> Environment:
     env.globals["static"] = StaticNames(HERE / "static")
     env.globals["version"] = __version__
     env.globals["stages"] = STAGES
+    env.globals["kinds"] = KINDS
+    env.filters["points_of"] = lambda check: check.ids("points")
     return env

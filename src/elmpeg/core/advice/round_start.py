@@ -10,6 +10,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Position
 from elmpeg.core.build.rounds import Material, PredictedPoint, Prediction, Round
 from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.evaluation.catalogue import KINDS
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.scene.scene import pose_in, root_of
 
@@ -39,7 +40,7 @@ def with_round(build: Build, option_id: str, material: Material, by: str, starte
                 predictions=tuple(
                     Prediction(c.code, c.name, c.value, c.unit, c.low, c.high, c.sd or 0.0, c.verdict)
                     for c in sorted(evaluation.checks, key=lambda c: c.code)
-                    if c.value is not None and c.family in ("gap", "offset", "tilt", "joint", "room")
+                    if c.value is not None and KINDS[c.family].predicted
                 ),
                 points=tuple(
                     PredictedPoint(p.id, p.name, p.on, where[p.id].xyz_mm, where[p.id].sd_mm)

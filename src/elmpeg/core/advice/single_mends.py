@@ -6,6 +6,7 @@ from elmpeg.core.advice.smallest_change import Freedom, Solution, freedoms_of, s
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.base.record import record
+from elmpeg.core.base.verdicts import gravity_of
 from elmpeg.core.build.document import Build, with_option
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.options import Option, Position, with_positions
@@ -71,7 +72,7 @@ def _mend(build: Build, option: Option, line: Driveline, freedom: Freedom, solve
         how,
         solved.positions,
         effects_of(before, solved.evaluation, line),
-        tuple(c for c in solved.upset if not c.code.startswith(f"line.{line.id}.")),
+        tuple(c for c in solved.upset if not c.concerns("drivelines", line.id)),
     )
 
 
@@ -81,12 +82,11 @@ def effects_of(before: Evaluation, after: Evaluation, line: Driveline | None = N
     was = {c.code: c for c in before.checks}
     for check in after.checks:
         then = was.get(check.code)
-        if then is None or (line and check.code.startswith(f"line.{line.id}.")):
+        if then is None or (line and check.concerns("drivelines", line.id)):
             continue
         if then.verdict != check.verdict or _moved(then, check):
             found.append(Effect(then, check))
-    order = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}
-    return tuple(sorted(found, key=lambda e: (e.before.verdict == e.after.verdict, order[e.after.verdict], e.after.code)))
+    return tuple(sorted(found, key=lambda e: (e.before.verdict == e.after.verdict, gravity_of(e.after.verdict), e.after.code)))
 
 
 def _moved(before: Check, after: Check) -> bool:

@@ -356,7 +356,7 @@ def solve(
 
 def _close(solution: Solution, line_id: str) -> int:
     """How many of the line's checks are near their limits in a solution."""
-    return sum(c.verdict == "near" for c in solution.evaluation.checks if c.code.startswith(f"line.{line_id}."))
+    return sum(c.verdict == "near" for c in solution.evaluation.checks if c.concerns("drivelines", line_id))
 
 
 def _solution(

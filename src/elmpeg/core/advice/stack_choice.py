@@ -12,6 +12,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build, with_option
 from elmpeg.core.build.mounts import MountStack, StackPiece
 from elmpeg.core.build.options import stack_of
+from elmpeg.core.evaluation.catalogue import KINDS
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
@@ -32,7 +33,6 @@ LEANINGS: dict[Leaning, str] = {
 MIRROR_SHARE = 0.35
 """A mount's twin across the middle lies along its part within so much of their spread."""
 ALONG_MM = 60.0
-TELLING = ("joint", "room", "gap")
 
 
 @record
@@ -140,7 +140,7 @@ def effect_of(build: Build, evaluation: Evaluation, mount_id: str, total_mm: flo
     tried = with_option(replace(_around(build, on), agreed=None), trial)
     after = evaluate(placed_at(tried, option.id, root, rest.pose), option.id)
     before = {c.code: c for c in evaluation.checks}
-    told = [c for c in after.checks if c.family in TELLING and c.value is not None and _changed(c, before.get(c.code))]
+    told = [c for c in after.checks if KINDS[c.family].settles and c.value is not None and _changed(c, before.get(c.code))]
     return Effect(rest.pose, tuple((c, before.get(c.code)) for c in told), rest.worst_mm)
 
 

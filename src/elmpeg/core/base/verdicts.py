@@ -9,9 +9,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from typing import Literal
 
 Verdict = Literal["holds", "near", "fails", "unknown"]
+GRAVEST_FIRST: tuple[Verdict, ...] = ("fails", "near", "unknown", "holds")
+"""What wants attention first, wherever verdicts are set in order. What is near has a figure, and metal may be cut on it
+today; what is unknown cannot be cut on yet and waits for somebody to measure."""
 
 
 def verdict_within(value: float, low: float | None, high: float | None, doubt: float) -> Verdict:
@@ -32,7 +36,11 @@ def margin_within(value: float, low: float | None, high: float | None) -> float:
     return room
 
 
-def worst(verdicts: tuple[Verdict, ...]) -> Verdict:
+def gravity_of(verdict: Verdict) -> int:
+    """0 for the gravest, rising."""
+    return GRAVEST_FIRST.index(verdict)
+
+
+def worst(verdicts: Iterable[Verdict]) -> Verdict:
     """The gravest of several verdicts; holds where there are none."""
-    order: tuple[Verdict, ...] = ("fails", "unknown", "near", "holds")
-    return next((v for v in order if v in verdicts), "holds")
+    return min(verdicts, key=gravity_of, default="holds")

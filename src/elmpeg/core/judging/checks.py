@@ -2,41 +2,24 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.quantities import Quantity, Unit, Words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict, margin_within
 from elmpeg.core.build.document import Stage
 
-Family = Literal[
-    "gap",
-    "offset",
-    "tilt",
-    "joint",
-    "shaft",
-    "room",
-    "reading",
-    "source",
-    "place",
-    "square",
-    "mirror",
-    "span",
-    "bench",
-    "sense",
-    "bolt",
-    "hole",
-    "hold",
-    "pattern",
-    "plate",
-    "chain",
-    "layout",
-    "travel",
-    "slip",
-    "speed",
-    "ground",
-]
+
+@record
+class About:
+    """One thing that a check is about: the build's list it stands in, and its id there."""
+
+    of: str
+    id: str
+
+
+def about(**things: str | tuple[str, ...]) -> tuple[About, ...]:
+    """What a check is about, by the build's lists: ``about(points=("a", "b"), mounts="m")``. What has no id is left out."""
+    return tuple(About(of, i) for of, ids in things.items() for i in ((ids,) if isinstance(ids, str) else ids) if i)
 
 
 @record
@@ -81,11 +64,13 @@ class Remedy:
 
 @record
 class Check:
-    """One verdict. ``code`` stays the same from option to option, so that checks can be set side by side."""
+    """One verdict. ``code`` stays the same from option to option, so that checks can be set side by side.
+
+    ``family`` names its kind in the catalogue, which knows the kind's ``stage`` and fills it in.
+    """
 
     code: str
-    family: Family
-    stage: Stage
+    family: str
     name: str
     unit: Unit
     verdict: Verdict
@@ -98,7 +83,23 @@ class Check:
     rests_on: tuple[RestsOn, ...] = ()
     inputs: tuple[Input, ...] = ()
     formula: str = ""
-    subject: tuple[str, ...] = ()
+    about: tuple[About, ...] = ()
+    stage: Stage | None = None
+
+    @property
+    def room_share(self) -> float:
+        """Room to the nearer limit as a share of the larger limit; 0 for a check without a figure."""
+        if self.value is None:
+            return 0.0
+        return margin_within(self.value, self.low, self.high) / (max(abs(self.high or 0.0), abs(self.low or 0.0)) or 1.0)
+
+    def ids(self, of: str) -> tuple[str, ...]:
+        """The ids of what it is about in one of the build's lists, in order."""
+        return tuple(a.id for a in self.about if a.of == of)
+
+    def concerns(self, of: str, item_id: str) -> bool:
+        """Whether it is about one thing."""
+        return any(a.of == of and a.id == item_id for a in self.about)
 
     @property
     def margin(self) -> float | None:
@@ -108,45 +109,9 @@ class Check:
         return margin_within(self.value, self.low, self.high)
 
 
-_FAMILY_GRAVITY: dict[Family, int] = {
-    "joint": 0,
-    "room": 0,
-    "shaft": 0,
-    "offset": 0,
-    "tilt": 1,
-    "gap": 1,
-    "reading": 2,
-    "source": 2,
-    "place": 1,
-    "square": 2,
-    "mirror": 2,
-    "span": 2,
-    "bench": 2,
-    "sense": 2,
-    "bolt": 1,
-    "hole": 1,
-    "hold": 1,
-    "pattern": 2,
-    "plate": 2,
-    "chain": 2,
-    "layout": 0,
-    "travel": 0,
-    "slip": 1,
-    "speed": 1,
-    "ground": 1,
-}
-"""What a spacer or a second reading mends comes behind what only a move mends."""
-_GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}
+@record
+class Findings:
+    """What running the checks of one thing gives: the checks, and the state that a screen draws, where there is one."""
 
-
-def worst_first(checks: list[Check]) -> tuple[Check, ...]:
-    """Checks in the order they want attention: by verdict, by what it takes to mend them, then by room left as a share of the limit."""
-
-    def rank(check: Check) -> tuple[int, int, float, str]:
-        gravity, family = _GRAVITY[check.verdict], _FAMILY_GRAVITY[check.family]
-        if check.value is None:
-            return (gravity, family, 0.0, check.code)
-        size = max(abs(check.high or 0.0), abs(check.low or 0.0)) or 1.0
-        return (gravity, family, margin_within(check.value, check.low, check.high) / size, check.code)
-
-    return tuple(sorted(checks, key=rank))
+    checks: tuple[Check, ...]
+    state: object = None

@@ -61,7 +61,7 @@ def _maxima(build: Build, line: Driveline) -> tuple[float | None, ...]:
     return _MOST.get((build.series, line), lambda: tuple(_most_deg(build, line, k) for k in range(len(line.joints))))
 
 
-_MOST: Kept[tuple[float | None, ...]] = Kept(32)
+_MOST: Kept[tuple[float | None, ...]] = Kept(512)
 
 
 def _most_deg(build: Build, line: Driveline, index: int) -> float | None:

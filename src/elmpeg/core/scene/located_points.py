@@ -13,7 +13,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from elmpeg.core.base.memo import Kept
+from elmpeg.core.base.memo import Memo
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
@@ -23,8 +23,10 @@ from elmpeg.core.scene.point_from_readings import Fix, fixed
 
 Matrix = NDArray[np.float64]
 Rows = tuple[Vec3, Vec3, Vec3]
-KEPT = 8
+KEPT = 64
 """Surveys kept: those of the newest few documents."""
+SURVEY_READS = ("points", "tools", "levellings")
+"""What of a build says where its points are in their own frames."""
 
 
 @record
@@ -58,12 +60,12 @@ class Survey:
     sd_deg: dict[str, float]
 
 
-_kept: Kept[Survey] = Kept(KEPT)
+_surveys: Memo[Survey] = Memo("located points", SURVEY_READS, KEPT)
 
 
 def surveyed(build: Build) -> Survey:
     """All points of a build. Points that cannot be located stand at their entered figures, and say why."""
-    return _kept.get((build.points, build.tools, build.levellings), lambda: _surveyed(build))
+    return _surveys.of(build, lambda: _surveyed(build))
 
 
 def located(build: Build, point_id: str) -> Located:

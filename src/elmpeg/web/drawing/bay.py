@@ -8,7 +8,7 @@ from itertools import pairwise
 from markupsafe import Markup
 
 from elmpeg.core.base.vectors import Vec3, add, scale
-from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.base.verdicts import Verdict, gravity_of
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.evaluation.evaluate import Evaluation, PlacedComponent
@@ -35,7 +35,6 @@ TRAVEL_PX = (560.0, 54.0)
 MOST_SMALL_LABELS = 3
 SHARE_BELOW = 0.3
 """Share of a view's spare height that goes below the ground line."""
-_GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}
 VERDICT_MARK: dict[Verdict, str] = {"fails": "fails", "near": "near", "unknown": "unknown", "holds": ""}
 """The word written behind a label's value; a value that holds needs none."""
 
@@ -326,7 +325,7 @@ class _Drawing:
             return
         mark = VERDICT_MARK[verdict]
         class_ = f"label label-{kind} is-{verdict}" + (" is-shown" if shown else "")
-        self.labels.append(Label(at, f"{words} {mark}".strip(), class_, code, -1 if shown else _GRAVITY[verdict]))
+        self.labels.append(Label(at, f"{words} {mark}".strip(), class_, code, -1 if shown else gravity_of(verdict)))
 
     def _wanted(self) -> list[Label]:
         """All labels in the large view; in a small one only the gravest few, and the caption's corner kept free."""

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, pose_of, turned_about
@@ -22,6 +23,7 @@ from elmpeg.core.methods.driveline.joint_limits import JointBand
 from elmpeg.core.scene.line_in_scene import angles_in, axle_of
 from elmpeg.core.scene.mount_groups import mount_groups, rear_raiser
 from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.stages.drive.line_checks import LineChecks
 from elmpeg.core.stages.drive.pinion_turn import means_of
 
 MOST_RISE_MM = 80.0
@@ -133,3 +135,19 @@ def _outside(angles: tuple[float, ...], bands: tuple[JointBand, ...]) -> list[in
 
 def _but(move: Move) -> str:
     return f", though that puts {' and '.join(move.puts_out)} outside" if move.puts_out else ""
+
+
+def with_remedies(scene: Scene, line: LineChecks) -> LineChecks:
+    """A line with remedies at its worst joint; the others wait for that one, since every move changes them all."""
+    if line.state is None:
+        return line
+    failing = [c for c in line.checks if c.family == "joint" and c.verdict == "fails"]
+    if not failing:
+        return line
+    worst = min(failing, key=lambda c: (c.room_share, c.code))
+    joints = line.state.geometry.joints
+    index = next(k for k, c in enumerate(line.checks) if c is worst)
+    mending = line_remedies(scene, line.state.line, line.state.bands, index)
+    waiting = (Remedy(words(f"Mend {joints[index].id} first; it is the worst of this line.")),)
+    checks = tuple(replace(c, remedies=mending if c is worst else waiting) if c in failing else c for c in line.checks)
+    return LineChecks(line.state, checks)

@@ -18,7 +18,7 @@ from elmpeg.core.base.verdicts import Verdict, margin_within, verdict_within
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.limits import Limits
-from elmpeg.core.judging.checks import Check, Input, Remedy, RestsOn
+from elmpeg.core.judging.checks import Check, Input, Remedy, RestsOn, about
 from elmpeg.core.judging.doubt import caveat, doubt_of_many
 from elmpeg.core.judging.drafts import Draft, Judged
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
@@ -166,10 +166,10 @@ def _without_axis(scene: Scene, line: Driveline) -> tuple[str, ...]:
     return tuple(p for p in ends if scene.axis(p) is None)
 
 
-def _unknown(line: Driveline, subject: tuple[str, ...], why: str) -> LineChecks:
+def _unknown(line: Driveline, points: tuple[str, ...], why: str) -> LineChecks:
     name = f"{line.name}: angles"
     code = f"line.{line.id}.{line.joints[0].id}"
-    return LineChecks(None, (Check(code, "joint", "Drive", name, "deg", "unknown", words(why), subject=subject),))
+    return LineChecks(None, (Check(code, "joint", name, "deg", "unknown", words(why), about=about(points=points, drivelines=line.id)),))
 
 
 def _joint_drafts(scene: Scene, line: Driveline, motion: Motion, bands: tuple[JointBand, ...]) -> list[Draft[LineAt]]:
@@ -183,7 +183,6 @@ def _joint_drafts(scene: Scene, line: Driveline, motion: Motion, bands: tuple[Jo
             return Check(
                 code=code,
                 family="joint",
-                stage="Drive",
                 name=f"{line.name}, {scene.declared(line.joints[k].point).name} {bent.id}",
                 unit="deg",
                 verdict=verdict_within(bent.angle_deg, band.low_deg, band.high_deg, max(sd, margin)),
@@ -198,7 +197,7 @@ def _joint_drafts(scene: Scene, line: Driveline, motion: Motion, bands: tuple[Jo
                     Input("seen from above", deg(bent.plan_deg)),
                 ),
                 formula="the true angle between the axes on either side of the joint, side view and plan together",
-                subject=(line.joints[k].point, line.id),
+                about=about(points=line.joints[k].point, drivelines=line.id),
             )
 
         drafts.append(Draft(code, "deg", _of_joint(k), band.low_deg, band.high_deg, tell))
@@ -234,7 +233,6 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
             return Check(
                 code=code,
                 family="shaft",
-                stage="Drive",
                 name=f"{line.name}, {'driven end' if driven else f'shaft {member.id}'}: unevenness",
                 unit="rad_s2",
                 verdict=verdict_within(accel, None, limit, sd),
@@ -249,7 +247,7 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
                 sd=sd,
                 inputs=(Input("speed ripple", Quantity(member.speed_ripple_pct, "pct")), Input("speed", Quantity(rpm, "rpm"))),
                 formula="exact motion of each cross at steady input speed",
-                subject=(*points, line.id),
+                about=about(points=points, drivelines=line.id),
             )
 
         drafts.append(Draft(code, "rad_s2", _of_member(k), None, limit, tell, evener))
@@ -265,7 +263,6 @@ def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft[LineAt
         return Check(
             code=code,
             family="shaft",
-            stage="Drive",
             name=f"{line.name}: lumpiness at the wheel",
             unit="pct",
             verdict=verdict_within(ripple, None, limit, sd),
@@ -276,7 +273,7 @@ def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft[LineAt
             high=limit,
             sd=sd,
             formula="half of (highest less lowest speed) of the driven end, exact motion of each cross",
-            subject=(*(j.point for j in line.joints), line.id),
+            about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),
         )
 
     return Draft(code, "pct", lambda one: one.rest.ripples_pct[-1], None, limit, tell, lambda: _evener(line, at))
@@ -338,7 +335,6 @@ def _layout(line: Driveline, at: LineAt, kind: str, name: str, high: float, of: 
         return Check(
             code=code,
             family="layout",
-            stage="Drive",
             name=f"{line.name}: {name}",
             unit="deg",
             verdict=verdict_within(value, None, high, sd),
@@ -347,7 +343,7 @@ def _layout(line: Driveline, at: LineAt, kind: str, name: str, high: float, of: 
             high=high,
             sd=sd,
             formula="joint angles with the pinion raised by its wind-up",
-            subject=(*(j.point for j in line.joints), line.id),
+            about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),
         )
 
     return Draft(code, "deg", lambda one: of(one.drive), None, high, tell)
@@ -374,8 +370,7 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
         mending = (Remedy(mend),) if over and turn else ()
         return Check(
             code=code,
-            family="shaft",
-            stage="Drive",
+            family="load",
             name=f"{line.name}, driven end under load",
             unit="rad_s2",
             verdict=verdict_within(max(drive, coast), None, limit, sd),
@@ -388,7 +383,7 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
             sd=sd,
             remedies=mending,
             formula="exact motion with the axle turned about its centre by the wind-up allowance",
-            subject=(*(j.point for j in line.joints), line.id),
+            about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),
         )
 
     return [Draft(code, "rad_s2", peak, None, limit, tell)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from elmpeg.core.base.quantities import Quantity, mm, words
 from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.build.drivelines import Driveline, Shaft
-from elmpeg.core.judging.checks import Check, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.drafts import Draft
 from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, critical_rpm
 from elmpeg.core.scene.line_in_scene import LineAt, lengths_of
@@ -45,7 +45,6 @@ def speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineAt
             return Check(
                 code=code,
                 family="speed",
-                stage="Drive",
                 name=f"{line.name}, shaft {member}: speed",
                 unit="rpm",
                 verdict=verdict_within(rpm, None, safe, sd),
@@ -60,7 +59,7 @@ def speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineAt
                 remedies=(Remedy(words("Take a tube of larger diameter, or two shafts with a carrier.")),) if bad else (),
                 inputs=(Input("length", mm(length)), Input("outside", mm(shaft.od_mm)), Input("wall", mm(shaft.wall_mm))),
                 formula="first bending speed of a plain tube held at its ends, times the share that is used",
-                subject=(line.joints[k].point, line.joints[k + 1].point, line.id),
+                about=about(points=(line.joints[k].point, line.joints[k + 1].point), drivelines=line.id),
             )
 
         drafts.append(Draft(code, "rpm", figure, 0.0, None, tell))
@@ -83,7 +82,6 @@ def ground_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineA
         return Check(
             code=code,
             family="ground",
-            stage="Drive",
             name=f"{line.name}: ground clearance",
             unit="mm",
             verdict=verdict_within(found.clearance_mm, least, None, sd),
@@ -95,7 +93,7 @@ def ground_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineA
             sd=sd,
             inputs=(Input("lowest at X", mm(found.x_mm)),),
             formula="underside of tubes and joints' sweep above the ground line at ride height",
-            subject=(*(j.point for j in line.joints), line.id),
+            about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),
         )
 
     return [Draft(code, "mm", figure, least, None, tell)]

@@ -7,7 +7,7 @@ from elmpeg.core.base.quantities import deg, mm, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
-from elmpeg.core.judging.checks import Check, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.drafts import Draft
 from elmpeg.core.methods.driveline.line_motion import LaidLine
 from elmpeg.core.scene.carried_axle import Reach, heights_mm, reach_of
@@ -93,7 +93,7 @@ def travel_drafts(scene: Scene, line: Driveline, laid: LaidLine) -> Through:
     except InputError as refused:
         why = refused.message[0].upper() + refused.message[1:]
         code, name = f"line.{line.id}.travel.bind", f"{line.name}: through travel"
-        check = Check(code, "travel", "Drive", name, "deg", "unknown", words(f"{why}".rstrip(".") + "."), subject=(line.id,))
+        check = Check(code, "travel", name, "deg", "unknown", words(f"{why}".rstrip(".") + "."), about=about(drivelines=line.id))
         return Through(None, (), (), {}, (check,))
     slip, height, loose = _slip_drafts(scene, line, through)
     heights = tuple(dict.fromkeys((RIDE, through.tightest_at, height)))
@@ -119,7 +119,6 @@ def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> Draft[St
         return Check(
             code=code,
             family="travel",
-            stage="Drive",
             name=f"{line.name}: through travel",
             unit="deg",
             verdict=verdict_within(value, None, limit, sd),
@@ -135,7 +134,7 @@ def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> Draft[St
             remedies=(Remedy(words("Limit the travel, lengthen the shaft, or fit a joint that bends further.")),) if over else (),
             inputs=(Input("bump", mm(through.reach.bump_mm)), Input("droop", mm(through.reach.droop_mm))),
             formula=f"joint angles with the axle moved as it is carried: {CARRIED_WORDS[through.axle.kind]}",
-            subject=(line.joints[k].point, line.id),
+            about=about(points=line.joints[k].point, drivelines=line.id),
         )
 
     return Draft(code, "deg", lambda steps: steps[through.tightest_at].angles_deg[k], None, limit, tell)
@@ -167,7 +166,7 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
                 mm(through.slip_in_mm[k]),
                 mm(through.slip_out_mm[k]),
             )
-            return [], RIDE, (Check(code, "slip", "Drive", name, "mm", "unknown", why, subject=(line.id,)),)
+            return [], RIDE, (Check(code, "slip", name, "mm", "unknown", why, about=about(drivelines=line.id)),)
         lefts += [(shaft.slip_in_mm - through.slip_in_mm[k], k, "in"), (shaft.slip_out_mm - through.slip_out_mm[k], k, "out")]
     left, k, way = min(lefts)
     shaft, spare = line.shafts[k], scene.build.limits.joints.slip_spare_mm
@@ -186,7 +185,6 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
         return Check(
             code=code,
             family="slip",
-            stage="Drive",
             name=name,
             unit="mm",
             verdict=verdict_within(left, spare, None, sd),
@@ -203,7 +201,7 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
             sd=sd,
             remedies=(Remedy(words(_slip_remedy(way), mm(spare - left))),) if bad else (),
             formula="slip from ride height less the change of the shaft's length through travel",
-            subject=(line.joints[k].point, line.joints[k + 1].point, line.id),
+            about=about(points=(line.joints[k].point, line.joints[k + 1].point), drivelines=line.id),
         )
 
     return [Draft(code, "mm", figure, spare, None, tell)], height, ()

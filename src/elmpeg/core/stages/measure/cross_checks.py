@@ -5,18 +5,19 @@ from __future__ import annotations
 import math
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.memo import Kept
+from elmpeg.core.base.memo import Memo
 from elmpeg.core.base.quantities import Words, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, norm
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, FrameBay, Pair, Point, Span
-from elmpeg.core.judging.checks import Check, Family, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import caveat, doubt_of
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.methods.measuring.tape_network import NetworkFit, Node, Strut, network_fit
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
+from elmpeg.core.scene.located_points import SURVEY_READS
 from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.stages.measure.unit_slips import Box3, beyond, reach_of
 
@@ -25,22 +26,11 @@ LEAST_SD_MM = 0.05
 """Nobody reads a tape or a caliper better than this."""
 INCH = float(MM_PER_INCH)
 NEVER_MM = 1e-9
+_far_points: Memo[dict[str, Check]] = Memo("points far outside", (*SURVEY_READS, "components", "solids", "wheels"), 64)
 
 
-KEPT = 8
-_kept: Kept[tuple[Check, ...]] = Kept(KEPT)
-_kept_far: Kept[dict[str, Check]] = Kept(KEPT)
-
-
-def cross_checks(scene: Scene) -> tuple[Check, ...]:
-    """All cross-checks of a build in one option."""
-    build = scene.build
-    # None of these hangs on where an option puts a part, so a move leaves them as they are.
-    measured = (build.points, build.tools, build.levellings, build.spans, build.pairs, build.bays, build.components, build.limits)
-    return (*_kept.get(measured, lambda: _of_what_was_measured(scene)), *_outside(scene))
-
-
-def _of_what_was_measured(scene: Scene) -> tuple[Check, ...]:
+def measured_checks(scene: Scene) -> tuple[Check, ...]:
+    """What was measured held against itself; none of it hangs on where an option puts a part."""
     return (
         *(_square(scene, bay) for bay in scene.build.bays),
         *(_mirror(scene, pair) for pair in scene.build.pairs),
@@ -50,8 +40,8 @@ def _of_what_was_measured(scene: Scene) -> tuple[Check, ...]:
     )
 
 
-def _check(code: str, family: Family, name: str, verdict: Verdict, why: Words, subject: tuple[str, ...], **more: object) -> Check:
-    return Check(code=code, family=family, stage="Measure", name=name, unit="mm", verdict=verdict, why=why, subject=subject, **more)  # type: ignore[arg-type]
+def _check(code: str, family: str, name: str, verdict: Verdict, why: Words, points: tuple[str, ...], **more: object) -> Check:
+    return Check(code=code, family=family, name=name, unit="mm", verdict=verdict, why=why, about=about(points=points), **more)  # type: ignore[arg-type]
 
 
 # Square: the diagonals of a bay
@@ -309,20 +299,25 @@ def _same_names(build: Build) -> list[Check]:
     ]
 
 
-def _outside(scene: Scene) -> list[Check]:
+def outside_checks(scene: Scene, root_id: str) -> tuple[Check, ...]:
+    """Points of one assembly, or of the vehicle, that lie where nothing can: under the ground, or far outside all else.
+
+    How far out a point lies on its own part does not hang on where an option puts the part; the ground does.
+    """
     build = scene.build
-    # How far out a point lies on its own part does not hang on where an option puts the part; the ground does.
-    far = _kept_far.get((build.points, build.tools, build.levellings, build.components, build.solids, build.wheels), lambda: _far(scene))
+    far = _far_points.of(build, lambda: _far(scene))
     checks = []
     ground = build.datum.ground_z_mm
     for point in build.points:
+        if scene.root(point.on) != root_id:
+            continue
         under, sd = ground - scene.xyz(point.id)[2], max(scene.located(point.id).sd_mm)
         if under > CONTRADICTS_SD * sd and under > 1.0:
             why = words("It lies {0} under the ground. Its height has the wrong sign, or it counts from another place.", mm(under))
             checks.append(_sense(point, "ground", "under the ground", why))
         elif point.id in far:
             checks.append(far[point.id])
-    return checks
+    return tuple(checks)
 
 
 def _far(scene: Scene) -> dict[str, Check]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from elmpeg.core.base.quantities import deg, mm, words
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.survey import Point
-from elmpeg.core.judging.checks import Check, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.scene.axis_from_gauge import lean_of
 from elmpeg.core.scene.point_from_readings import UNMEASURED_SD_MM, Disagreement
 from elmpeg.core.scene.scene import Scene
@@ -20,13 +20,12 @@ def reading_checks(scene: Scene, point: Point) -> tuple[Check, ...]:
             Check(
                 code=f"source.{point.id}",
                 family="source",
-                stage="Measure",
                 name=f"{point.name}: not measured",
                 unit="mm",
                 verdict="unknown",
                 why=words(f"Its figures are {point.source}, good to {{0}} at best. {point.note}".rstrip(), mm(UNMEASURED_SD_MM)),
                 remedies=(Remedy(words(f"Measure {point.name} on this vehicle.")),),
-                subject=(point.id,),
+                about=about(points=point.id),
             )
         )
     place = _place(scene, point)
@@ -42,7 +41,6 @@ def _direction(scene: Scene, point: Point) -> list[Check]:
         Check(
             code=f"direction.{point.id}",
             family="reading",
-            stage="Measure",
             name=f"{point.name}: readings of its direction disagree",
             unit="deg",
             verdict="fails",
@@ -52,7 +50,7 @@ def _direction(scene: Scene, point: Point) -> list[Check]:
             remedies=(Remedy(words("Zero the gauge again on the same face, read it again, and set the wrong one aside.")),),
             inputs=tuple(Input(f"{r.person}, “{_plain(r.text)}”", deg(r.value_deg)) for r in point.leans if not r.dropped),
             formula="two readings may differ by three standard deviations of their difference",
-            subject=(point.id,),
+            about=about(points=point.id),
         )
     ]
 
@@ -85,7 +83,6 @@ def _place(scene: Scene, point: Point) -> Check | None:
     return Check(
         code=f"place.{point.id}",
         family="place",
-        stage="Measure",
         name=f"{point.name}: where it is",
         unit="mm",
         verdict=verdict,
@@ -93,7 +90,7 @@ def _place(scene: Scene, point: Point) -> Check | None:
         remedies=(Remedy(words(remedy)),),
         inputs=tuple(Input(_plain(next((r.text for r in point.readings if r.id == name), name)), mm(v)) for name, v in left),
         formula="read less computed at the place where all readings agree best",
-        subject=(point.id,),
+        about=about(points=point.id),
     )
 
 
@@ -106,7 +103,6 @@ def _disagreement(point: Point, d: Disagreement) -> Check:
     return Check(
         code=f"reading.{point.id}.{d.first.id}.{d.second.id}",
         family="reading",
-        stage="Measure",
         name=f"{point.name}: two readings of {d.first.axis.upper()} disagree",
         unit="mm",
         verdict="fails",
@@ -125,5 +121,5 @@ def _disagreement(point: Point, d: Disagreement) -> Check:
             Input(f"{d.second.person}, “{d.second.text}”", mm(d.second.value_mm)),
         ),
         formula="two readings may differ by three standard deviations of their difference",
-        subject=(point.id,),
+        about=about(points=point.id),
     )

@@ -8,7 +8,7 @@ from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.hardware import Fastener
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
-from elmpeg.core.judging.checks import Check, Family, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.methods.fastening.fasteners import SPANNER_DEEP_MM, ring_outside_mm, size_of, socket_outside_mm, thread
 from elmpeg.core.scene.scene import Scene, assembly_of
 from elmpeg.core.stages.mount.bolt_section import Section, section
@@ -58,7 +58,7 @@ def fastener_hole(fastener: Fastener) -> float:
 def _check(
     mount: Mount,
     code: str,
-    family: Family,
+    family: str,
     title: str,
     verdict: Verdict,
     why: Words,
@@ -73,7 +73,6 @@ def _check(
     return Check(
         code=f"mount.{mount.id}.{code}",
         family=family,
-        stage="Mount",
         name=f"{mount.name}: {title}",
         unit=unit,
         verdict=verdict,
@@ -84,7 +83,7 @@ def _check(
         remedies=(Remedy(remedy),) if remedy is not None else (),
         inputs=inputs,
         formula=formula,
-        subject=(mount.component_point, mount.seat_point, mount.id),
+        about=about(points=(mount.component_point, mount.seat_point), mounts=mount.id),
     )
 
 

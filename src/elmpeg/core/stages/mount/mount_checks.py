@@ -9,7 +9,7 @@ from elmpeg.core.base.verdicts import Verdict, verdict_within, worst
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
-from elmpeg.core.judging.checks import Check, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt, caveat, doubt_of
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry
 from elmpeg.core.scene.scene import Scene
@@ -102,12 +102,11 @@ def _unknown(mount: Mount, missing: list[str]) -> Check:
     return Check(
         code=f"mount.{mount.id}.gap",
         family="gap",
-        stage="Mount",
         name=f"{mount.name}: gap",
         unit="mm",
         verdict="unknown",
         why=words(f"Needs {' and '.join(missing)}."),
-        subject=(mount.component_point, mount.seat_point, mount.id),
+        about=about(points=(mount.component_point, mount.seat_point), mounts=mount.id),
     )
 
 
@@ -129,7 +128,6 @@ def _check(
     return Check(
         code=f"mount.{mount.id}.{kind}",
         family=kind,  # type: ignore[arg-type]
-        stage="Mount",
         name=f"{mount.name}: {kind}",
         unit="deg" if kind == "tilt" else "mm",
         verdict=verdict_within(value, low, high, doubt.sds[k]),
@@ -142,7 +140,7 @@ def _check(
         rests_on=doubt.shares[k],
         inputs=inputs,
         formula=formula,
-        subject=(mount.component_point, mount.seat_point, mount.id),
+        about=about(points=(mount.component_point, mount.seat_point), mounts=mount.id),
     )
 
 

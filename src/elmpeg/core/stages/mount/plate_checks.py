@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.quantities import Words, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.hardware import Chain, Match, Plate
-from elmpeg.core.judging.checks import Check, Family, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.methods.fastening.fasteners import size_of, thread
 from elmpeg.core.methods.fastening.pattern_fit import pattern_fit
 from elmpeg.core.scene.scene import Scene
@@ -16,35 +15,23 @@ from elmpeg.core.stages.mount.hardware_checks import EDGE_LEAST, EDGE_LIKED
 from elmpeg.core.stages.mount.patterns import holes_of, next_drill_mm, studs_of
 from elmpeg.core.stages.mount.plates import Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
 
-KEPT = 8
 OTHER_HAND_MM = 0.5
 """How much better a turned-over plate must fit to be called the other hand."""
-_kept: Kept[tuple[Check, ...]] = Kept(KEPT)
 
 
-def plate_checks(scene: Scene) -> tuple[Check, ...]:
-    """All checks of matches, plates and chains."""
-    build = scene.build
-    parts = (build.patterns, build.matches, build.plates, build.points, build.tools, build.levellings)
-    return (*_kept.get(parts, lambda: _of_patterns(scene)), *(_chain(scene, c) for c in build.chains))
+def _check(code: str, family: str, name: str, verdict: Verdict, why: Words, **more: object) -> Check:
+    return Check(code=code, family=family, name=name, unit="mm", verdict=verdict, why=why, **more)  # type: ignore[arg-type]
 
 
-def _of_patterns(scene: Scene) -> tuple[Check, ...]:
-    return (*(_match(scene, m) for m in scene.build.matches), *(c for p in scene.build.plates for c in _plate(scene, p)))
-
-
-def _check(code: str, family: Family, name: str, verdict: Verdict, why: Words, **more: object) -> Check:
-    return Check(code=code, family=family, stage="Mount", name=name, unit="mm", verdict=verdict, why=why, **more)  # type: ignore[arg-type]
-
-
-def _match(scene: Scene, match: Match) -> Check:
+def match_check(scene: Scene, match: Match) -> Check:
+    """Whether a pattern drops over another; none of it hangs on where an option puts a part."""
     build = scene.build
     try:
         holes, studs = holes_of(build, build.pattern(match.holes)), studs_of(build, build.pattern(match.studs))
         fit = pattern_fit(holes, studs, allow_mirror=match.mirror)
         other = fit if match.mirror or fit.drop_in else pattern_fit(holes, studs, allow_mirror=True)
     except (InputError, MissingError) as refused:
-        return _check(f"match.{match.id}", "pattern", match.name, "unknown", words(plain(f"{refused}.")))
+        return _check(f"match.{match.id}", "pattern", match.name, "unknown", words(plain(f"{refused}.")), about=about(matches=match.id))
     plate, under = (plain(build.pattern(p).name) for p in (match.holes, match.studs))
     figures = (mm(fit.worst_short_mm),)
     remedies: list[Remedy] = []
@@ -81,16 +68,18 @@ def _match(scene: Scene, match: Match) -> Check:
         remedies=tuple(remedies),
         inputs=inputs,
         formula=formula,
-        subject=(match.holes, match.studs),
+        about=about(matches=match.id, patterns=(match.holes, match.studs)),
     )
 
 
-def _plate(scene: Scene, plate: Plate) -> list[Check]:
+def plate_checks(scene: Scene, plate: Plate) -> tuple[Check, ...]:
+    """What one adapter plate is good for: edges, threads, heads, and the wrong ways it could go on."""
     try:
         made = plate_geometry(scene.build, plate)
     except (InputError, MissingError) as refused:
-        return [_check(f"plate.{plate.id}.edge", "plate", f"{plate.name}: plate", "unknown", words(plain(f"{refused}.")))]
-    return [_edge(plate, made), *_threads(plate, made), *_heads(plate, made), _hand(plate, made)]
+        why = words(plain(f"{refused}."))
+        return (_check(f"plate.{plate.id}.edge", "plate", f"{plate.name}: plate", "unknown", why, about=about(plates=plate.id)),)
+    return (_edge(plate, made), *_threads(plate, made), *_heads(plate, made), _hand(plate, made))
 
 
 def _edge(plate: Plate, made: PlateGeometry) -> Check:
@@ -110,7 +99,7 @@ def _edge(plate: Plate, made: PlateGeometry) -> Check:
         value=worst.edge_mm,
         low=least,
         remedies=mend,
-        subject=(plate.id,),
+        about=about(plates=plate.id),
     )
 
 
@@ -135,7 +124,15 @@ def _threads(plate: Plate, made: PlateGeometry) -> list[Check]:
         name = f"{plate.name}: {kind} holes"
         found.append(
             _check(
-                f"plate.{plate.id}.{kind}", "plate", name, verdict, why, value=plate.thick_mm, low=deep, remedies=mend, subject=(plate.id,)
+                f"plate.{plate.id}.{kind}",
+                "plate",
+                name,
+                verdict,
+                why,
+                value=plate.thick_mm,
+                low=deep,
+                remedies=mend,
+                about=about(plates=plate.id),
             )
         )
     return found
@@ -176,7 +173,7 @@ def _heads(plate: Plate, made: PlateGeometry) -> list[Check]:
             value=room,
             low=0.0,
             remedies=mend,
-            subject=(plate.id,),
+            about=about(plates=plate.id),
         )
     ]
 
@@ -185,7 +182,7 @@ def _hand(plate: Plate, made: PlateGeometry) -> Check:
     name = f"{plate.name}: hand"
     marked = bool(plate.up.strip() and plate.forward.strip())
     if not made.wrong_ways:
-        return _check(f"plate.{plate.id}.hand", "plate", name, "holds", words("It goes on in one way only."), subject=(plate.id,))
+        return _check(f"plate.{plate.id}.hand", "plate", name, "holds", words("It goes on in one way only."), about=about(plates=plate.id))
     first = made.wrong_ways[0]
     near = "goes on all the same" if first.short_mm <= 0 else "goes on but for {0}"
     marks = (
@@ -195,14 +192,15 @@ def _hand(plate: Plate, made: PlateGeometry) -> Check:
     )
     why = words(f"{capitalised(first.how)} it {near}.{marks}", mm(max(first.short_mm, 0.0)))
     mend = () if marked else (Remedy(words("Mark the upper face and the forward edge before it leaves the bench.")),)
-    return _check(f"plate.{plate.id}.hand", "plate", name, "holds" if marked else "near", why, remedies=mend, subject=(plate.id,))
+    return _check(f"plate.{plate.id}.hand", "plate", name, "holds" if marked else "near", why, remedies=mend, about=about(plates=plate.id))
 
 
-def _chain(scene: Scene, chain: Chain) -> Check:
+def chain_check(scene: Scene, chain: Chain) -> Check:
+    """Whether a chain of dimensions comes out within its limits."""
     try:
         found = chain_result(scene, chain)
     except (InputError, MissingError) as refused:
-        return _check(f"chain.{chain.id}", "chain", chain.name, "unknown", words(plain(f"{refused}.")))
+        return _check(f"chain.{chain.id}", "chain", chain.name, "unknown", words(plain(f"{refused}.")), about=about(chains=chain.id))
     band = found.band
     low, high = chain.low_mm, chain.high_mm
     worst = verdict_within(band.worst_min_mm, low, None, 0.0), verdict_within(band.worst_max_mm, None, high, 0.0)
@@ -238,5 +236,5 @@ def _chain(scene: Scene, chain: Chain) -> Check:
         remedies=mend,
         inputs=tuple(Input(one.link.name, mm(one.mm * one.link.direction)) for one in found.links),
         formula="links added in order with their directions; worst case adds all tolerances, the likely band is their root sum of squares",
-        subject=(chain.id,),
+        about=about(chains=chain.id),
     )

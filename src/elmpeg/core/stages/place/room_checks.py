@@ -7,7 +7,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.rooms import Room
-from elmpeg.core.judging.checks import Check, Input, Remedy
+from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.methods.shapes.solids import Nearest, nearest
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shift_remedy import shift_remedy
@@ -48,7 +48,6 @@ def room_check(scene: Scene, room: Room) -> RoomChecks:
     check = Check(
         code=f"room.{room.id}",
         family="room",
-        stage="Place",
         name=room.name,
         unit="mm",
         verdict=verdict,
@@ -59,6 +58,6 @@ def room_check(scene: Scene, room: Room) -> RoomChecks:
         remedies=remedies,
         inputs=(Input("nearest distance", mm(room_mm, room.sd_mm)), Input("room needed", mm(room.at_least_mm))),
         formula="shortest distance between the two solids as they are blocked in",
-        subject=(room.id,),
+        about=about(rooms=room.id),
     )
     return RoomChecks(RoomState(room, found, verdict), check)

@@ -108,7 +108,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         member=member,
         rpm=rpm,
         arrangement=ARRANGEMENTS[line.arrangement],
-        more=[c for c in on.checks if c.family not in ("joint", "shaft") or ".load." in c.code],
+        more=[c for c in on.checks if c.family not in ("joint", "shaft")],
         windup=build.limits.joints.windup_deg(build.axle(line.axle).kind) if line.axle else None,
     )
 

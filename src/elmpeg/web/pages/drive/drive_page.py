@@ -77,7 +77,7 @@ class DrivePage:
 
 def checks_of(checks: tuple[Check, ...], line: Driveline) -> tuple[Check, ...]:
     """A line's own checks, worst first."""
-    return tuple(c for c in checks if c.code.startswith(f"line.{line.id}."))
+    return tuple(c for c in checks if c.concerns("drivelines", line.id))
 
 
 def drive_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> DrivePage:
@@ -90,7 +90,7 @@ def drive_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> Dri
 
 
 def _worst_line(checks: tuple[Check, ...], lines: tuple[Driveline, ...]) -> Driveline | None:
-    troubled = (line for check in checks for line in lines if check.code.startswith(f"line.{line.id}."))
+    troubled = (line for check in checks for line in lines if check.concerns("drivelines", line.id))
     return next(troubled, lines[0] if lines else None)
 
 

@@ -82,7 +82,8 @@ def _told(job: Job | None) -> dict[str, object]:
         pinion = next((c for c in solution.changes if c.freedom.kind == "pinion"), None)
         if axle and pinion and pinion.freedom.component == axle.component:
             how = tuple(m.words for m in means_of(Scene(job.build, job.build.option(job.option)), axle, pinion.amount))
-    return {"job": job, "solution": solution, "no_solution": stopped, "effects": effects, "how": how}
+    told = [c for c in solution.evaluation.checks if job and c.concerns("drivelines", job.line)] if solution else []
+    return {"job": job, "solution": solution, "no_solution": stopped, "told": told, "effects": effects, "how": how}
 
 
 @router.get("/builds/{build_id}/drive/mend", name="drive_mend")

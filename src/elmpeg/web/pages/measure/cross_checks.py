@@ -7,7 +7,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.survey import VEHICLE, Span
-from elmpeg.core.judging.checks import Family
+from elmpeg.core.evaluation.catalogue import KINDS
 from elmpeg.core.stages.measure import point_edits
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk, now
@@ -16,7 +16,6 @@ from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import MINUS
 
 router = APIRouter()
-COMPARED: tuple[Family, ...] = ("square", "mirror", "span", "bench", "sense", "place")
 
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
@@ -27,7 +26,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         "measure/cross_checks.html",
         outcome,
         page=at,
-        checks=[c for c in at.evaluation.checks if c.family in COMPARED],
+        checks=[c for c in at.evaluation.checks if KINDS[c.family].compared],
         all_points=points,
         vehicle_points=[p for p in points if p.on == VEHICLE],
         on={c.id: c.name for c in at.build.components},

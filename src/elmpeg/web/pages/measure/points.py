@@ -10,7 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import capitalised
-from elmpeg.core.base.verdicts import Verdict, worst
+from elmpeg.core.base.verdicts import Verdict, gravity_of, worst
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Along, Edge, Point, PointKind, Reading, Source
 from elmpeg.core.judging.checks import Check
@@ -32,7 +32,6 @@ from elmpeg.web.showing import MINUS
 
 router = APIRouter()
 SOURCES: tuple[Source, ...] = get_args(Source)
-GRAVITY: dict[Verdict, int] = {"fails": 0, "unknown": 1, "near": 2, "holds": 3}
 HOW_GOT = {
     "offsets": "offsets along X, Y and Z",
     "tapes": "tapes from known points",
@@ -80,14 +79,14 @@ def rows_of(build: Build, checks: tuple[Check, ...]) -> list[PointRow]:
     survey, sds = surveyed(build), {t.id: t.sd_mm for t in build.tools}
     own: dict[str, list[Check]] = {}
     for check in checks:
-        if check.stage == "Measure" and len(check.subject) == 1:
-            own.setdefault(check.subject[0], []).append(check)
+        if check.stage == "Measure" and len(check.about) == 1:
+            own.setdefault(check.about[0].id, []).append(check)
     rows = []
     for point in build.points:
         mine = tuple(own.get(point.id, ()))
         eyes = point_readings.second_eyes(point, sds)
         rows.append(PointRow(point, survey.points[point.id], names[point.on], mine, worst(tuple(c.verdict for c in mine)), eyes))
-    return sorted(rows, key=lambda r: (GRAVITY[r.verdict], not r.point.again, r.on != "vehicle", r.on, r.point.name.lower()))
+    return sorted(rows, key=lambda r: (gravity_of(r.verdict), not r.point.again, r.on != "vehicle", r.on, r.point.name.lower()))
 
 
 def page(

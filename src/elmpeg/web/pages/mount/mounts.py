@@ -12,13 +12,14 @@ from markupsafe import Markup
 from elmpeg.core.advice import stack_choice
 from elmpeg.core.advice.stack_choice import LEANINGS, Effect, Leaning, ShelfStack, Taper, taper_for
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.verdicts import Verdict, worst
+from elmpeg.core.base.verdicts import Verdict, gravity_of, worst
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import Around, BoltEnd, Boxed, Bush, Fastener, Hanger, Hold, Layer, Material
 from elmpeg.core.build.mounts import Mount, MountStack
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.judging.checks import Check, worst_first
+from elmpeg.core.evaluation.kept_findings import worst_first
+from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.fastening.bolt_length import Parent
 from elmpeg.core.methods.fastening.fasteners import NAMES, STANDARDS, HeadKind
 from elmpeg.core.scene.scene import Scene, root_of
@@ -51,7 +52,6 @@ ENDS: tuple[BoltEnd, ...] = get_args(BoltEnd)
 HEADS: tuple[HeadKind, ...] = get_args(HeadKind)
 PARENTS: dict[Parent, str] = {"steel": "steel", "cast_iron": "cast iron", "aluminium": "aluminium"}
 MATERIALS: tuple[Material, ...] = get_args(Material)
-GRAVITY: dict[Verdict, int] = {"fails": 0, "near": 1, "unknown": 2, "holds": 3}
 TAPER_OVER_MM = 50.0
 TABS = (
     ("mounts", "mounts", "Mounts"),
@@ -74,7 +74,7 @@ class MountRow:
 
     def of(self, kind: str) -> Check | None:
         """The check of one kind, such as ``gap``."""
-        return next((c for c in self.checks if c.code.endswith(f".{kind}")), None)
+        return next((c for c in self.checks if c.family == kind), None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,13 +95,13 @@ def rows_of(at: BuildPage) -> list[MountRow]:
     states = {m.mount.id: m for m in at.evaluation.mounts}
     own: dict[str, list[Check]] = {}
     for check in at.evaluation.checks:
-        if check.code.startswith("mount."):
-            own.setdefault(check.subject[-1], []).append(check)
+        for mount_id in check.ids("mounts"):
+            own.setdefault(mount_id, []).append(check)
     rows = []
     for mount in at.build.mounts:
         checks = worst_first(own.get(mount.id, []))
         rows.append(MountRow(mount, states.get(mount.id), checks, worst(tuple(c.verdict for c in checks)), stack_of(at.option, mount.id)))
-    return sorted(rows, key=lambda r: (GRAVITY[r.verdict], r.mount.id))
+    return sorted(rows, key=lambda r: (gravity_of(r.verdict), r.mount.id))
 
 
 def joint_of(at: BuildPage, row: MountRow) -> Section | None:

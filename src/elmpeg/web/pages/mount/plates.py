@@ -43,7 +43,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         made=made,
         trouble=trouble,
         drawing=plate_drawing(made, desk.show, chosen.name) if chosen and made else None,
-        checks=[c for c in at.evaluation.checks if chosen and c.code.startswith(f"plate.{chosen.id}.")],
+        checks=[c for c in at.evaluation.checks if chosen and c.concerns("plates", chosen.id)],
         used_by=[m.name for m in at.build.mounts if chosen and m.plate == chosen.id],
         kinds=KINDS,
         materials=MATERIALS,

@@ -1,0 +1,249 @@
+"""Each store of kept answers is asked again for just what its answers rest on: a field left out of a key would show a shop stale figures."""
+
+import unittest
+from contextlib import ExitStack, contextmanager
+from dataclasses import fields, is_dataclass, replace
+from unittest import mock
+
+from elmpeg.core.base.memo import Memo
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.hardware import Chain, ChainLink, Match, Pattern, Plate
+from elmpeg.core.build.rooms import Room, SolidRef
+from elmpeg.core.build.survey import VEHICLE, Point
+from elmpeg.core.evaluation import kept_findings
+from elmpeg.core.evaluation.catalogue import CATALOGUE, RUNNERS
+from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.scene.located_points import SURVEY_READS
+from elmpeg.core.scene.scene import Scene
+from elmpeg.demo import bookworm, cairn, dynamo
+from tests.core import lines_shop
+
+FIELDS = frozenset(f.name for f in fields(Build))
+NEVER_LOOKED_AT = {
+    "id",
+    "name",
+    "vehicle",
+    "agreed",
+    "rounds",
+    "orders",
+    "lengths",
+    "slopes",
+    "cautions",
+    "photos",
+    "sheet",
+    "witness_marks",
+}
+"""What no check rests on; a change of it changes no verdict and nothing need be worked out again."""
+OF_A_SCENE = {
+    "declared": ("points",),
+    "axis": ("points",),
+    "located": SURVEY_READS,
+    "local": SURVEY_READS,
+    "placement": ("components",),
+    "root": ("components",),
+}
+"""What of the build each of a scene's answers stands on."""
+watching: list[Memo] = []
+seen: dict[str, set[str]] = {}
+
+
+class Watched(Build):
+    """A build that notes which of its fields are read while an answer is worked out."""
+
+    __slots__ = ()
+
+    def __getattribute__(self, name):
+        if name in FIELDS:
+            for memo in watching:
+                seen.setdefault(memo.name, set()).add(name)
+        return super().__getattribute__(name)
+
+
+def watched(build):
+    return Watched(**{f.name: getattr(build, f.name) for f in fields(Build)})
+
+
+def forget():
+    for memo in Memo.everywhere.values():
+        memo.clear()
+
+
+@contextmanager
+def watch():
+    """Everything kept is forgotten, and what each memo's answers read is noted in ``seen``."""
+    forget()
+    seen.clear()
+    ask, finish = Memo.of, kept_findings._finished
+
+    def of(self, document, make):
+        def making():
+            watching.append(self)
+            try:
+                return make()
+            finally:
+                watching.pop()
+
+        answer = ask(self, document, making)
+        for outer in watching:
+            # An answer that rests on another rests on all that the other does, kept or not.
+            seen.setdefault(outer.name, set()).update(self.reads)
+        return answer
+
+    def finished(runner, scene, thing):
+        watching.append(runner.kept)
+        try:
+            return finish(runner, scene, thing)
+        finally:
+            watching.pop()
+
+    with ExitStack() as patched:
+        patched.enter_context(mock.patch.object(Memo, "of", of))
+        patched.enter_context(mock.patch.object(kept_findings, "_finished", finished))
+        for name, reads in OF_A_SCENE.items():
+            patched.enter_context(mock.patch.object(Scene, name, noting(getattr(Scene, name), reads)))
+        yield seen
+
+
+def noting(method, reads):
+    """A scene's method, noting what of the build it stands on: a scene has resolved that beforehand."""
+
+    def asked(self, *arguments):
+        for memo in watching:
+            seen.setdefault(memo.name, set()).update(reads)
+        return method(self, *arguments)
+
+    return asked
+
+
+def rich():
+    """The ambulance with what its story has no need of: a pattern that follows points, a chain through a layer, room beside
+    the frame, a point under the ground."""
+    build = cairn.build()
+    holes = tuple(p.id for p in build.points if p.on == VEHICLE and p.hole_mm)[:3]
+    mount = next(m for m in build.mounts if m.layers)
+    solid = build.components[0].solids[0].id
+    return replace(
+        build,
+        agreed=None,
+        points=(*build.points, Point("sunk", "sunk", VEHICLE, "edge", (1200.0, 300.0, -900.0))),
+        patterns=(*build.patterns, Pattern("three", "three seats", "points", points=holes)),
+        matches=(*build.matches, Match("on-three", "on three", "three", "three")),
+        plates=(*build.plates, Plate("of-three", "of three", "three", "three", 8.0)),
+        chains=(
+            *build.chains,
+            Chain("of-layers", "of layers", (ChainLink("a", "a", 1, 0.1, 0.1, mount=mount.id, layer=mount.layers[0].id),)),
+        ),
+        rooms=(*build.rooms, Room("rail", "rail", SolidRef(VEHICLE, build.solids[0].id), SolidRef(build.components[0].id, solid), 20.0)),
+    )
+
+
+def shops():
+    """Builds that between them have something of every kind."""
+    yield from (rich(), bookworm.build(), dynamo.build())
+    made = lines_shop.build()
+    yield made
+    yield replace(made, drivelines=(replace(made.drivelines[0], axle="links"),))
+
+
+def lacking(found, name, reads):
+    """What the answers of a memo read that a key of just these fields would not notice."""
+    return found.get(name, set()) - set(reads)
+
+
+class Reads(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        with watch() as found:
+            for build in shops():
+                for option in build.options:
+                    evaluate(watched(build), option.id)
+            cls.found = {name: set(read) for name, read in found.items()}
+
+    def test_every_kept_answer_reads_the_fields_of_its_key_and_no_other(self):
+        for memo in Memo.everywhere.values():
+            with self.subTest(memo.name):
+                self.assertEqual(lacking(self.found, memo.name, memo.reads), set(), "read, and not in the key: stale answers")
+                self.assertEqual(set(memo.reads) - self.found.get(memo.name, set()), set(), "in the key, and never read")
+
+    def test_a_field_left_out_of_any_key_is_noticed(self):
+        for memo in Memo.everywhere.values():
+            for name in memo.reads:
+                with self.subTest(memo.name, left_out=name):
+                    self.assertEqual(lacking(self.found, memo.name, tuple(r for r in memo.reads if r != name)), {name})
+
+
+def changes(build):
+    """The build with one of its fields changed at a time: the field, and the build; each list loses an entry, gains the
+    first again under another id, and has every figure and text of its entries nudged in turn."""
+    for field in fields(Build):
+        value = getattr(build, field.name)
+        if isinstance(value, tuple):
+            if value:
+                yield field.name, value[1:]
+                yield field.name, tuple(nudged(v) for v in value)
+        elif is_dataclass(value):
+            yield field.name, nudged(value)
+    yield "stage", "Fit" if build.stage != "Fit" else "Drive"
+    yield "datum", replace(build.datum, ground_z_mm=build.datum.ground_z_mm + 900.0)
+
+
+def nudged(value):
+    """A record with every length and angle of its own a little larger; its names, counts, ids and references stay."""
+    if isinstance(value, tuple):
+        return tuple(nudged(v) for v in value)
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        return value + 0.37
+    if is_dataclass(value):
+        told = {f.name: getattr(value, f.name) for f in fields(value)}
+        larger = {k: nudged(v) for k, v in told.items() if k.endswith(("_mm", "_deg")) and v is not None}
+        inner = {k: nudged(v) for k, v in told.items() if is_dataclass(v) or (isinstance(v, tuple) and v and is_dataclass(v[0]))}
+        return replace(value, **larger, **inner)
+    return value
+
+
+class Changed(unittest.TestCase):
+    """Whatever of a build is changed, what is kept is what would be worked out afresh."""
+
+    def told(self, build, option):
+        try:
+            return evaluate(build, option)
+        except (LookupError, ValueError) as refused:
+            return str(refused)
+
+    def test_every_field_changed(self):
+        changed = set()
+        for start in (rich(), bookworm.build()):
+            option = start.options[0].id
+            for name, value in changes(start):
+                build = replace(start, **{name: value})
+                if all(o.id != option for o in build.options):
+                    continue
+                forget()
+                before = evaluate(start, option)
+                kept = self.told(build, option)
+                forget()
+                fresh = self.told(build, option)
+                with self.subTest(build.id, changed=name):
+                    self.assertEqual(kept, fresh)
+                if not isinstance(fresh, str) and fresh.checks != before.checks:
+                    changed.add(name)
+        self.assertFalse(changed & NEVER_LOOKED_AT)
+        looked_at = {r for runner in RUNNERS for r in runner.kept.reads}
+        # Wheels are looked at only for how far the vehicle reaches: a third of a millimetre puts no point outside it.
+        self.assertLessEqual(looked_at, changed | {"wheels"}, "a field of a key whose change changes no verdict")
+
+
+class Catalogue(unittest.TestCase):
+    def test_every_kind_in_the_catalogue_is_met_and_every_check_is_in_it(self):
+        met = {c.family for build in shops() for o in build.options for c in evaluate(build, o.id).checks}
+        self.assertLessEqual(met, {k.family for k in CATALOGUE})
+        self.assertEqual({k.family for k in CATALOGUE} - met, set(), "kinds that no demo build shows")
+
+    def test_each_check_says_what_it_is_about_by_lists_and_ids_that_are_there(self):
+        for build in shops():
+            for option in build.options:
+                for check in evaluate(build, option.id).checks:
+                    with self.subTest(build.id, code=check.code):
+                        self.assertTrue(check.about)
+                        for one in check.about:
+                            self.assertIn(one.id, {item.id for item in getattr(build, one.of)})
