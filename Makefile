@@ -2,35 +2,44 @@
 VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
+TOOLS := $(VENV)/.tools
+COMPILE := $(BIN)/pip-compile --quiet --generate-hashes --allow-unsafe --strip-extras --no-emit-index-url --no-emit-trusted-host --no-emit-find-links --no-emit-options --no-header
 
 .PHONY: demo test bench lint lock schema screenshots clean
 
+# What the demo and a shop run with.
 $(READY): requirements.lock pyproject.toml tools/install.sh
-	@tools/install.sh $(VENV)
+	@tools/install.sh $(VENV) requirements.lock
 	@touch $(READY)
+
+# What tests, lint and measuring need besides.
+$(TOOLS): $(READY) requirements-dev.lock
+	@tools/install.sh $(VENV) requirements-dev.lock
+	@touch $(TOOLS)
 
 demo: $(READY)
 	@$(BIN)/elmpeg serve --demo $(if $(PORT),--port $(PORT)) $(if $(FRESH),--fresh)
 
-test: $(READY)
+test: $(TOOLS)
 	@tools/browser.sh
 	@$(BIN)/python -m tests
 
-bench: $(READY)
+bench: $(TOOLS)
 	@$(BIN)/python -m benchmarks
 
-lint: $(READY)
+lint: $(TOOLS)
 	@$(BIN)/ruff check .
 	@$(BIN)/ruff format --check .
 	@$(BIN)/mypy
 
-lock: $(READY)
-	@$(BIN)/pip-compile --quiet --upgrade --extra dev --generate-hashes --allow-unsafe --strip-extras --no-emit-index-url --no-emit-trusted-host --no-emit-find-links --no-emit-options --no-header --output-file requirements.lock pyproject.toml
+lock: $(TOOLS)
+	@$(COMPILE) --upgrade --extra install --output-file requirements.lock pyproject.toml
+	@$(COMPILE) --upgrade --extra install --extra dev --constraint requirements.lock --output-file requirements-dev.lock pyproject.toml
 
 schema: $(READY)
 	@$(BIN)/elmpeg schema > src/elmpeg/formats/build.schema.json
 
-screenshots: $(READY)
+screenshots: $(TOOLS)
 	@tools/browser.sh
 	@$(BIN)/python -m tests.browser.screenshots
 

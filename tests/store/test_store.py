@@ -2,6 +2,7 @@
 
 import multiprocessing
 import os
+import random
 import signal
 import sqlite3
 import tempfile
@@ -10,11 +11,10 @@ import time
 import unittest
 from dataclasses import replace
 from pathlib import Path
-from unittest import mock
 
 from hypothesis import given
 from hypothesis import strategies as st
-from sqlalchemy import text
+from sqlalchemy import event, text
 from sqlalchemy.exc import IntegrityError
 
 from elmpeg.core.base.errors import InputError, MissingError
@@ -116,15 +116,55 @@ class UndoRedo(WithDatabase):
             self.builds.redo("cairn-2", 4, TEO)
 
     def test_after_a_long_history_the_newest_changes_can_still_be_taken_back(self):
-        with mock.patch("elmpeg.store.builds.LONGEST_UNDO", 10):
-            for k in range(1, 10):
-                self.builds.change("cairn-2", k, TEO, f"Up {k}", nudge("z", 1))
-            for seen in (10, 11, 12):
-                self.builds.undo("cairn-2", seen, TEO)
-            self.assertAlmostEqual(pose(self.builds.head("cairn-2")).z_mm, cairn.LOW.z_mm + 6)
-            for seen in (13, 14, 15):
-                self.builds.redo("cairn-2", seen, TEO)
-            self.assertAlmostEqual(pose(self.builds.head("cairn-2")).z_mm, cairn.LOW.z_mm + 9)
+        for k in range(1, 10):
+            self.builds.change("cairn-2", k, TEO, f"Up {k}", nudge("z", 1))
+        for seen in range(10, 19):
+            self.builds.undo("cairn-2", seen, TEO)
+        self.assertEqual(self.builds.head("cairn-2").build, CAIRN)
+        self.assertIsNone(self.builds.undo_state("cairn-2").undo)
+        for seen in range(19, 28):
+            self.builds.redo("cairn-2", seen, TEO)
+        self.assertAlmostEqual(pose(self.builds.head("cairn-2")).z_mm, cairn.LOW.z_mm + 9)
+        self.assertIsNone(self.builds.undo_state("cairn-2").redo)
+
+    def test_any_walk_is_the_walk_of_two_plain_stacks(self):
+        draw = random.Random(3)
+        done, undone, builds = [], [], {1: CAIRN}
+        for number in range(1, 60):
+            act = draw.choice(("change", "undo", "undo", "redo"))
+            state = self.builds.undo_state("cairn-2")
+            self.assertEqual(
+                (state.undo and state.undo.words, state.redo and state.redo.words),
+                (done[-1][0] if done else None, undone[-1][0] if undone else None),
+            )
+            if act == "change":
+                words, before = f"Up {number}", builds[number]
+                builds[number + 1] = self.builds.change("cairn-2", number, TEO, words, nudge("z", 0.5)).head.build
+                done.append((words, before, builds[number + 1]))
+                undone.clear()
+            elif act == "undo" and done:
+                undone.append(done.pop())
+                builds[number + 1] = self.builds.undo("cairn-2", number, TEO).head.build
+                self.assertEqual(builds[number + 1], undone[-1][1])
+            elif act == "redo" and undone:
+                done.append(undone.pop())
+                builds[number + 1] = self.builds.redo("cairn-2", number, TEO).head.build
+                self.assertEqual(builds[number + 1], done[-1][2])
+            else:
+                with self.assertRaises(InputError):
+                    (self.builds.undo if act == "undo" else self.builds.redo)("cairn-2", number, TEO)
+                builds[number + 1] = self.builds.change("cairn-2", number, TEO, f"Over {number}", nudge("y", 0.5)).head.build
+                done.append((f"Over {number}", builds[number], builds[number + 1]))
+                undone.clear()
+
+    def test_what_undo_would_do_is_read_from_a_handful_of_rows(self):
+        for k in range(1, 40):
+            self.builds.change("cairn-2", k, TEO, f"Up {k}", nudge("z", 0.1))
+        with self.database.reading() as session:
+            asked = []
+            event.listen(session.bind, "before_cursor_execute", lambda *a: asked.append(a[2]))
+            self.builds.undo_state("cairn-2")
+        self.assertLessEqual(len([s for s in asked if "FROM revision" in s]), 6)
 
     def test_nobody_undoes_what_they_have_not_seen(self):
         self.builds.change("cairn-2", 1, TEO, "Up", nudge("z", 1))
@@ -294,7 +334,7 @@ class Schema(WithDatabase):
             self.assertEqual(session.execute(text("PRAGMA foreign_keys")).scalar(), 1)
             self.assertEqual(session.execute(text("PRAGMA busy_timeout")).scalar(), 5000)
         with self.assertRaises(IntegrityError), again.writing() as session:
-            session.execute(text("INSERT INTO presence (build_id, user_id, seen) VALUES ('nobody', 77, '2026-01-01')"))
+            session.execute(text("INSERT INTO taken_reading (build_id, key, at) VALUES ('nobody', 'k', '2026-01-01')"))
 
 
 class People(WithDatabase):

@@ -15,7 +15,9 @@ from elmpeg.core.stages.mount.plates import plate_geometry
 from elmpeg.core.stages.mount.shelf import StockItem
 from elmpeg.demo.shelf import SHELF
 from elmpeg.formats import dxf, plate_svg, shelf_csv
+from elmpeg.store.builds import Author
 from tests.shop import TestShop
+from tests.store.test_shop_store import reserve
 from tests.web.test_words import plain
 
 
@@ -263,15 +265,16 @@ class Shelf(Holding):
         self.shelf.keep(StockItem("rare", "Rare spacer", "spacer", 33.0, 13.0, 3))
         results = []
 
-        def ask(build_id, who):
-            for k in range(4):
+        def ask(build_id, mounts):
+            for mount in mounts:
                 try:
-                    self.shelf.reserve(build_id, f"M{k}-{who}", (StackPiece("rare", "Rare spacer", 33.0, 2),), build_id)
+                    reserve(self.shop.shop.builds, build_id, mount, (StackPiece("rare", "Rare spacer", 33.0, 2),))
                     results.append(build_id)
                 except InputError as refused:
                     self.assertIn("are free", str(refused))
 
-        threads = [threading.Thread(target=ask, args=(b, n)) for n, b in enumerate(("cairn-2", "bookworm", "dynamo", "cairn-2"))]
+        asked = (("cairn-2", ("LM", "RM")), ("bookworm", ("MF", "MR", "PL")), ("dynamo", ("CB",)), ("cairn-2", ("C1", "C2")))
+        threads = [threading.Thread(target=ask, args=a) for a in asked]
         for one in threads:
             one.start()
         for one in threads:
@@ -280,21 +283,22 @@ class Shelf(Holding):
         line = next(x for x in self.shelf.lines() if x.item.id == "rare")
         self.assertEqual((line.item.qty, line.reserved, line.free), (3, 2, 1))
         with self.assertRaisesRegex(InputError, "has 2"):
-            self.shelf.reserve(
-                "dynamo" if results[0] != "dynamo" else "bookworm", "X", (StackPiece("rare", "Rare spacer", 33.0, 2),), "Wil"
-            )
+            other = next((b, m[0]) for b, m in asked if b != results[0])
+            reserve(self.shop.shop.builds, *other, (StackPiece("rare", "Rare spacer", 33.0, 2),))
 
     def test_used_pieces_leave_and_returned_ones_come_back(self):
-        held = next(h for h in self.shelf.held("bookworm"))
-        qty = {i.id: i.qty for i in self.shelf.items()}["spacer-16-30"]
-        self.shelf.mark("bookworm", held.id, "used", "Wil")
-        self.assertEqual({i.id: i.qty for i in self.shelf.items()}["spacer-16-30"], qty - 2)
+        mark, wil = self.shop.shop.builds.mark_held, Author(None, "Wil")
+        held = next(h for h in self.shelf.held("cairn-2") if h.stock_id == "washer-25")
+        qty = {i.id: i.qty for i in self.shelf.items()}["washer-25"]
+        mark("cairn-2", held.id, "used", wil)
+        self.assertEqual({i.id: i.qty for i in self.shelf.items()}["washer-25"], qty - 2)
+        used = next(h for h in self.shelf.held("cairn-2") if h.state == "used")
         with self.assertRaises(InputError):
-            self.shelf.mark("bookworm", held.id, "used", "Wil")
-        self.shelf.mark("bookworm", held.id, "returned", "Wil")
-        self.assertEqual({i.id: i.qty for i in self.shelf.items()}["spacer-16-30"], qty)
+            mark("cairn-2", used.id, "used", wil)
         with self.assertRaises(LookupError):
-            self.shelf.mark("cairn-2", held.id, "returned", "Wil")
+            mark("bookworm", used.id, "returned", wil)
+        mark("cairn-2", used.id, "returned", wil)
+        self.assertEqual({i.id: i.qty for i in self.shelf.items()}["washer-25"], qty)
 
     def test_what_another_build_reserved_is_not_offered(self):
         mine = {i.id: i.qty for i in self.shelf.items_for("dynamo")}
@@ -302,7 +306,9 @@ class Shelf(Holding):
         self.assertEqual({i.id: i.qty for i in self.shelf.items_for("cairn-2")}["tube-25"], 3)
         page = plain(self.post("mounts/reserve", mount="LM").text)
         self.assertIn("Reserved on the shelf", page)
-        self.assertEqual([h.stock_id for h in self.shelf.held("cairn-2") if h.mount == "LM"], ["block-28"])
+        self.assertEqual(
+            [h.stock_id for h in self.shelf.held("cairn-2") if h.mount == "LM"], ["block-28"], "the other option's are given back"
+        )
         refused = self.teo.post("/shelf", id="block-28", do="count", qty="0")
         self.assertIn("cannot go to 0: 1 are reserved; Cairn 2", plain(refused.text))
         self.assertIn("builds hold some", plain(self.teo.post("/shelf", id="block-28", do="drop").text))

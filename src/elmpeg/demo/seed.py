@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from elmpeg.core.build.mounts import StackPiece
+from elmpeg.core.stages.mount.stack_edits import with_reserved
 from elmpeg.demo import bookworm, cairn, dynamo
 from elmpeg.demo.shelf import SHELF
 from elmpeg.store.accounts import Accounts
@@ -10,11 +10,8 @@ from elmpeg.store.builds import Author, Builds
 from elmpeg.store.stock import Shelf
 
 PASSWORD = "harbour-crane"
-RESERVED = (
-    ("cairn-2", "LM", (("tube-25", 1), ("plate-12", 1)), "Teo Marsh"),
-    ("cairn-2", "GM", (("block-38", 1), ("plate-4", 1), ("washer-25", 2)), "Teo Marsh"),
-    ("bookworm", "PL", (("spacer-16-30", 2),), "Sunniva Brekke"),
-)
+RESERVED = (("cairn-2", "lifted", "LM"), ("cairn-2", "lifted", "GM"))
+"""Stacks that are reserved on the shelf: build, option, mount."""
 PEOPLE = (
     ("orla", "Orla Fennick", "lead"),
     ("teo", "Teo Marsh", "fabricator"),
@@ -32,7 +29,6 @@ def seed(accounts: Accounts, builds: Builds, shelf: Shelf) -> None:
     shelf.replace_all(SHELF)
     for build, login in ((dynamo.build(), "wil"), (bookworm.build(), "sunniva"), (cairn.build(), "teo")):
         name = next(n for key, n, _ in PEOPLE if key == login)
-        builds.add(build, Author(ids[login], name), f"Brought in {build.name}")
-    for build_id, mount, pieces, who in RESERVED:
-        kinds = {i.id: i for i in SHELF}
-        shelf.reserve(build_id, mount, tuple(StackPiece(k, kinds[k].name, kinds[k].mm, n) for k, n in pieces), who)
+        for _, option, mount in (r for r in RESERVED if r[0] == build.id):
+            build = with_reserved(build, option, mount)
+        builds.add(build, Author(ids[login], name), f"Brought in {build.name}", reserves=True)

@@ -1,6 +1,6 @@
 """The build as a JSON file: versioned, with a published schema, refused whole when anything is wrong.
 
-``{"format": "elm-peg build", "version": 4, "build": {...}}``. Lengths mm, angles
+``{"format": "elm-peg build", "version": 5, "build": {...}}``. Lengths mm, angles
 deg. Files of earlier versions stay readable: each version has a step in
 ``UPGRADES`` that turns its plain values into those of the next.
 """
@@ -22,17 +22,18 @@ from elmpeg.core.calculators.registry import explained
 from elmpeg.core.integrity.sound import require_sound
 
 FORMAT = "elm-peg build"
-VERSION = 4
+VERSION = 5
 LARGEST_BYTES = 8_000_000
 """A real build with sixty parts and its rounds takes a twentieth of this."""
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda plain: {**plain, "version": 2},
     2: lambda plain: {**plain, "version": 3},
     3: lambda plain: {**plain, "version": 4},
+    4: lambda plain: {**plain, "version": 5},
 }
 """Version 2 added what points are measured from, levelling, the before sheet, marks and photographs; version 3 what a mount
 is made of, patterns, plates and chains of dimensions; version 4 what shafts are made of, how axles are carried, and
-shaft orders. All of these may be left out.
+shaft orders; version 5 which pieces of a stack are reserved on the shelf. All of these may be left out.
 
 From a file's version to the next one."""
 SCHEMA_PATH = Path(__file__).with_name("build.schema.json")
@@ -44,7 +45,7 @@ class BuildFile:
 
     build: Build
     format: Literal["elm-peg build"] = "elm-peg build"
-    version: Literal[4] = 4
+    version: Literal[5] = 5
 
 
 _FILE: TypeAdapter[BuildFile] = TypeAdapter(BuildFile)
@@ -81,9 +82,8 @@ def read(data: bytes) -> Build:
         raise InputError("version", "is missing or not a whole number from 1")
     if version > VERSION:
         raise InputError("version", f"is {version}, from a later Elm Peg; this one reads up to {VERSION}. Bring it up to date first")
-    while version < VERSION:
-        plain = UPGRADES[version](plain)
-        version += 1
+    while plain["version"] < VERSION:
+        plain = UPGRADES[plain["version"]](plain)
     try:
         build = _FILE.validate_json(json.dumps(plain)).build
     except ValidationError as refused:
@@ -92,6 +92,15 @@ def read(data: bytes) -> Build:
     except (ValueError, RecursionError):
         raise InputError("file", "is nested deeper or holds larger numbers than any build") from None
     require_sound(build)
+    return build
+
+
+def upgraded(plain: dict[str, Any], version: int) -> dict[str, Any]:
+    """A build's plain values as a version wrote them, brought up to this one by the same steps as files."""
+    wrapped = {"format": FORMAT, "version": version, "build": plain}
+    while wrapped["version"] < VERSION:
+        wrapped = UPGRADES[wrapped["version"]](wrapped)
+    build: dict[str, Any] = wrapped["build"]
     return build
 
 
@@ -106,13 +115,8 @@ def to_json(build: Build) -> bytes:
     return _BUILD.dump_json(build)
 
 
-def from_json(data: bytes) -> Build:
-    """The build from the store's own JSON."""
-    return _BUILD.validate_json(data)
-
-
 def from_plain(plain: dict[str, Any]) -> Build:
-    """The build from plain values; raises InputError where merging has made something impossible."""
+    """The build from plain values; raises InputError where they make something impossible."""
     try:
         return _BUILD.validate_json(json.dumps(plain))
     except ValidationError as refused:
@@ -120,4 +124,4 @@ def from_plain(plain: dict[str, Any]) -> Build:
         raise InputError(first.field, first.message, *rest) from None
 
 
-__all__ = ["FieldError", "from_json", "from_plain", "read", "schema", "schema_text", "to_json", "to_plain", "written"]
+__all__ = ["FieldError", "from_plain", "read", "schema", "schema_text", "to_json", "to_plain", "upgraded", "written"]

@@ -2,30 +2,34 @@
 
 from __future__ import annotations
 
+import json
 import zlib
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from threading import Lock
+from typing import Any, Literal
 
-from sqlalchemy import select
+from sqlalchemy import Row, select
 from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import new_id
 from elmpeg.core.build.document import Build
 from elmpeg.core.integrity.sound import require_sound
+from elmpeg.core.stages.mount.stack_edits import with_reserved, without_reservations
 from elmpeg.formats import build_file
 from elmpeg.store.database import Database
+from elmpeg.store.deltas import applied, delta
 from elmpeg.store.merge import Clash, merged, only_adds
-from elmpeg.store.tables import Presence, Revision, StoredBuild, TakenReading, User
+from elmpeg.store.stock import UseState, keep_reserved, mark, use_of
+from elmpeg.store.tables import Revision, StockUse, StoredBuild, TakenReading
 
 CACHED_BUILDS = 64
-LONGEST_UNDO = 500
-"""How many revisions back undo can reach."""
-HERE_FOR = timedelta(seconds=45)
-"""Somebody counts as being on a build for so long after their page last asked."""
+WHOLE_EVERY = 50
+"""After so many revisions that tell changes only, one is kept whole: that bounds what is read to open any of them."""
+MOST_HISTORY = 200
 LONGEST_WORDS = 300
 
 
@@ -124,10 +128,7 @@ class Builds:
             if key in self._cache:
                 self._cache.move_to_end(key)
                 return self._cache[key]
-        packed = session.scalar(select(Revision.document).where(Revision.build_id == build_id, Revision.number == number))
-        if packed is None:
-            raise MissingError(f"build “{build_id}” has no revision {number}")
-        build = build_file.from_json(zlib.decompress(packed))
+        build = build_file.from_plain(_plain(session, build_id, number))
         self._remember(key, build)
         return build
 
@@ -137,16 +138,18 @@ class Builds:
             while len(self._cache) > CACHED_BUILDS:
                 self._cache.popitem(last=False)
 
-    def add(self, build: Build, author: Author, words: str) -> Head:
-        """Keep a new build; its id is changed where another build has it."""
+    def add(self, build: Build, author: Author, words: str, reserves: bool = False) -> Head:
+        """Keep a new build; its id is changed where another build has it. It holds nothing of the shelf, unless it ``reserves``."""
         require_sound(build)
+        build = build if reserves else without_reservations(build)
         with self._db.writing() as session:
             taken = set(session.scalars(select(StoredBuild.id)))
             if build.id in taken or not build.id:
                 build = replace(build, id=new_id(build.id or build.name, taken))
             session.add(StoredBuild(id=build.id, name=build.name, head=1, created=datetime.now(UTC)))
             session.flush()
-            self._write(session, build, 1, None, "change", author, words)
+            build = keep_reserved(session, None, build, author.name, may_give_up=True)
+            session.add(_revision(build, 1, "change", author, words, _whole(build)))
         return Head(build, 1)
 
     def change(self, build_id: str, seen: int, author: Author, words: str, edit: Callable[[Build], Build]) -> Saved:
@@ -202,6 +205,31 @@ class Builds:
         self._remember((saved.head.build.id, saved.head.number), saved.head.build)
         return saved
 
+    def mark_held(self, build_id: str, use_id: int, state: UseState, author: Author) -> None:
+        """Note that pieces which a build holds are used, or came back; what a stack had reserved it has no longer.
+
+        Raises InputError where that cannot be, MissingError for what is not held.
+        """
+        saved: Saved | None = None
+        with self._db.writing() as session:
+            use = use_of(session, build_id, use_id)
+            place = (use.option, use.mount, use.stock_id)
+            speaks = use.state == "reserved" and bool(use.option)
+            if speaks and state == "used":
+                made = {"build_id": build_id, "option": use.option, "mount": use.mount, "stock_id": use.stock_id, "count": use.count}
+                used = StockUse(**made, state="reserved", person=author.name, at=datetime.now(UTC))
+                session.add(used)
+                mark(session, used, state, author.name)
+            elif not speaks:
+                mark(session, use, state, author.name)
+            if speaks:
+                head = self._head(session, build_id)
+                words = f"{'Used' if state == 'used' else 'Gave back'} what was reserved at {head.build.mount(place[1]).name}"
+                build = with_reserved(head.build, *place, reserved=False)
+                saved = Saved(self._save(session, head, build, "change", author, words))
+        if saved:
+            self._kept(saved)
+
     def undo(self, build_id: str, seen: int, author: Author) -> Saved:
         """Take the last change back. Raises Conflict where the build has changed since ``seen``, InputError with nothing to undo."""
         return self._kept(self._step_back(build_id, seen, author, "undo"))
@@ -210,49 +238,37 @@ class Builds:
         """Bring the last undone change back."""
         return self._kept(self._step_back(build_id, seen, author, "redo"))
 
-    def _step_back(self, build_id: str, seen: int, author: Author, kind: str) -> Saved:
+    def _step_back(self, build_id: str, seen: int, author: Author, kind: Literal["undo", "redo"]) -> Saved:
         with self._db.writing() as session:
             head = self._head(session, build_id)
-            revisions = _revisions(session, build_id)
             if head.number != seen:
-                raise Conflict(head, [], tuple(_step(r) for r in revisions if r.number > seen))
-            done, undone = _stacks(revisions)
-            stack = done if kind == "undo" else undone
-            if not stack:
+                steps = _revisions(session, build_id, max(0, head.number - seen))
+                raise Conflict(head, [], tuple(_step(r) for r in steps))
+            step = _next_step(session, build_id, head.number, kind)
+            if step is None:
                 raise InputError(kind, f"there is nothing to {kind}")
-            target = stack[-1]
-            number = target.before if kind == "undo" else target.number
-            if number is None:
-                raise InputError(kind, f"there is nothing to {kind}")
-            words = f"{'Undid' if kind == 'undo' else 'Redid'}: {target.words}"
-            return Saved(self._save(session, head, self._document(session, build_id, number), kind, author, words))
+            words = f"{'Undid' if kind == 'undo' else 'Redid'}: {step.words}"
+            document = self._document(session, build_id, step.leads_to)
+            return Saved(self._save(session, head, document, kind, author, words, (step.undo, step.redo)))
 
-    def _save(self, session: Session, head: Head, build: Build, kind: str, author: Author, words: str) -> Head:
+    def _save(
+        self, session: Session, head: Head, build: Build, kind: str, author: Author, words: str, links: tuple[int, int] | None = None
+    ) -> Head:
         require_sound(build)
         if build.id != head.build.id:
             raise InputError("build", "a build keeps its id")
         stored = session.get_one(StoredBuild, build.id)
         number = head.number + 1
+        build = keep_reserved(session, head.build, build, author.name, may_give_up=kind != "change")
         stored.head, stored.name = number, build.name
-        self._write(session, build, number, head.number, kind, author, words)
+        changes = _changes(session, head, build)
+        made = _revision(build, number, kind, author, words, _whole(build) if changes is None else changes)
+        made.before, made.since = head.number, None if changes is None else head.number
+        made.undo, made.redo = links or (number, 0)
+        session.add(made)
         return Head(build, number)
 
-    def _write(self, session: Session, build: Build, number: int, before: int | None, kind: str, author: Author, words: str) -> None:
-        session.add(
-            Revision(
-                build_id=build.id,
-                number=number,
-                before=before,
-                kind=kind,
-                user_id=author.user_id,
-                person=author.name,
-                at=datetime.now(UTC),
-                words=words[:LONGEST_WORDS],
-                document=zlib.compress(build_file.to_json(build), 6),
-            )
-        )
-
-    def history(self, build_id: str, most: int = 200) -> tuple[Step, ...]:
+    def history(self, build_id: str, most: int = MOST_HISTORY) -> tuple[Step, ...]:
         """A build's revisions, newest first."""
         with self._db.reading() as session:
             return tuple(_step(r) for r in reversed(_revisions(session, build_id, most)))
@@ -260,18 +276,70 @@ class Builds:
     def undo_state(self, build_id: str) -> UndoState:
         """What undo and redo would do now."""
         with self._db.reading() as session:
-            done, undone = _stacks(_revisions(session, build_id))
-        return UndoState(_step(done[-1]) if done else None, _step(undone[-1]) if undone else None)
+            head = session.scalar(select(StoredBuild.head).where(StoredBuild.id == build_id))
+            if head is None:
+                return UndoState(None, None)
+            undo, redo = (_next_step(session, build_id, head, kind) for kind in ("undo", "redo"))
+            return UndoState(undo.made if undo else None, redo.made if redo else None)
 
-    def here(self, build_id: str, user_id: int) -> tuple[str, ...]:
-        """Note that somebody is looking at a build, and name all who are."""
-        now = datetime.now(UTC)
-        with self._db.writing() as session:
-            session.merge(Presence(build_id=build_id, user_id=user_id, seen=now))
-            rows = session.execute(
-                select(User.name, Presence.seen).join(User, User.id == Presence.user_id).where(Presence.build_id == build_id)
-            ).all()
-        return tuple(sorted(name for name, seen in rows if now - seen <= HERE_FOR))
+
+def _plain(session: Session, build_id: str, number: int) -> dict[str, Any]:
+    """A revision's build as plain values, of this version: the nearest whole one before it, and the changes since.
+
+    Raises MissingError for a revision that is not there.
+    """
+    waiting = []
+    row = _stored(session, build_id, number)
+    while row.since is not None:
+        waiting.append(row)
+        row = _stored(session, build_id, row.since)
+    plain = json.loads(zlib.decompress(row.document))
+    for change in reversed(waiting):
+        plain = applied(plain, json.loads(zlib.decompress(change.document)))
+    return build_file.upgraded(plain, row.version)
+
+
+def _stored(session: Session, build_id: str, number: int) -> _Stored:
+    columns = (Revision.since, Revision.version, Revision.document)
+    row = session.execute(select(*columns).where(Revision.build_id == build_id, Revision.number == number)).one_or_none()
+    if row is None:
+        raise MissingError(f"build “{build_id}” has no revision {number}")
+    return _Stored(*row)
+
+
+@dataclass(frozen=True, slots=True)
+class _Stored:
+    since: int | None
+    version: int
+    document: bytes
+
+
+def _whole(build: Build) -> bytes:
+    return zlib.compress(build_file.to_json(build), 6)
+
+
+def _revision(build: Build, number: int, kind: str, author: Author, words: str, document: bytes) -> Revision:
+    return Revision(
+        build_id=build.id,
+        number=number,
+        before=None,
+        kind=kind,
+        user_id=author.user_id,
+        person=author.name,
+        at=datetime.now(UTC),
+        words=words[:LONGEST_WORDS],
+        version=build_file.VERSION,
+        document=document,
+    )
+
+
+def _changes(session: Session, head: Head, build: Build) -> bytes | None:
+    """What changed since the head, deflated; None where the whole is to be kept: now and then, and after a new version."""
+    last = select(Revision.version).where(Revision.build_id == build.id, Revision.number == head.number)
+    whole = select(Revision.number).where(Revision.build_id == build.id, Revision.since.is_(None)).order_by(Revision.number.desc()).limit(1)
+    if session.scalar(last) != build_file.VERSION or head.number - (session.scalar(whole) or 0) >= WHOLE_EVERY:
+        return None
+    return zlib.compress(json.dumps(delta(head.build, build) or {"fields": {}}, separators=(",", ":")).encode(), 6)
 
 
 @dataclass(frozen=True, slots=True)
@@ -284,29 +352,51 @@ class _Row:
     words: str
 
 
-def _revisions(session: Session, build_id: str, most: int | None = None) -> list[_Row]:
+def _revisions(session: Session, build_id: str, most: int) -> list[_Row]:
     """A build's newest revisions in order, without their documents."""
     columns = (Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words)
-    rows = session.execute(
-        select(*columns).where(Revision.build_id == build_id).order_by(Revision.number.desc()).limit(most or LONGEST_UNDO)
-    ).all()
+    rows = session.execute(select(*columns).where(Revision.build_id == build_id).order_by(Revision.number.desc()).limit(most)).all()
     return [_Row(*row) for row in reversed(rows)]
 
 
-def _stacks(revisions: list[_Row]) -> tuple[list[_Row], list[_Row]]:
-    """Changes that can be undone and redone now, the next one last."""
-    done: list[_Row] = []
-    undone: list[_Row] = []
-    for row in revisions:
-        # A step whose counterpart lies further back than is looked has nothing to move.
-        if row.kind == "undo":
-            undone += [done.pop()] if done else []
-        elif row.kind == "redo":
-            done += [undone.pop()] if undone else []
-        elif row.before is not None:
-            done.append(row)
-            undone.clear()
-    return done, undone
+@dataclass(frozen=True, slots=True)
+class _NextStep:
+    """A step that undo or redo would take: the change it is about, the revision whose document it leads to, and what undo and
+    redo would do after it (``redo`` 0 stands for nothing; an undoing leads to itself)."""
+
+    made: Step
+    leads_to: int
+    undo: int
+    redo: int
+
+    @property
+    def words(self) -> str:
+        """What the change was."""
+        return self.made.words
+
+
+def _next_step(session: Session, build_id: str, head: int, kind: str) -> _NextStep | None:
+    """Follows the links that each revision keeps: no more than a handful of rows is read, however long the history is."""
+    columns = (Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words, Revision.undo, Revision.redo)
+
+    def row(number: int) -> Row[Any] | None:
+        return session.execute(select(*columns).where(Revision.build_id == build_id, Revision.number == number)).one_or_none()
+
+    here = row(head)
+    if here is None:
+        return None
+    if kind == "undo":
+        change = row(here.undo) if here.undo else None
+        made_on = row(change.before) if change and change.before else None
+        if change is None or made_on is None:
+            return None
+        return _NextStep(_step(_Row(*change[:6])), made_on.number, made_on.undo, head + 1)
+    undoing = row(here.redo) if here.redo else None
+    undone_on = row(undoing.before) if undoing and undoing.before else None
+    change = row(undone_on.undo) if undone_on and undone_on.undo else None
+    if change is None or undone_on is None:
+        return None
+    return _NextStep(_step(_Row(*change[:6])), change.number, change.number, undone_on.redo)
 
 
 def _added_on_top(build: Build, edit: Callable[[Build], Build]) -> Build | None:

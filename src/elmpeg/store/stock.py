@@ -11,8 +11,9 @@ from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import new_id
-from elmpeg.core.build.mounts import StackPiece
+from elmpeg.core.build.document import Build
 from elmpeg.core.stages.mount.shelf import StockItem, require_item
+from elmpeg.core.stages.mount.stack_edits import with_reserved
 from elmpeg.store.database import Database
 from elmpeg.store.tables import Stock, StockUse, StoredBuild
 
@@ -21,12 +22,16 @@ UseState = Literal["reserved", "used", "returned"]
 
 @dataclass(frozen=True, slots=True)
 class Held:
-    """So many of one kind that a build holds for a mount, and whether they are reserved or used up."""
+    """So many of one kind that a build holds for a mount, and whether they are reserved or used up.
+
+    ``option`` is the one whose stack is reserved; empty where no stack speaks for them.
+    """
 
     id: int
     build_id: str
     build_name: str
     mount: str
+    option: str
     stock_id: str
     stock_name: str
     count: int
@@ -82,57 +87,14 @@ class Shelf:
                 asked = asked.where(StockUse.build_id == build_id)
             rows = session.execute(asked.order_by(StockUse.id.desc())).all()
             return tuple(
-                Held(u.id, u.build_id, build, u.mount, u.stock_id, stock, u.count, u.state, u.person, u.at)  # type: ignore[arg-type]
+                Held(u.id, u.build_id, build, u.mount, u.option, u.stock_id, stock, u.count, u.state, u.person, u.at)  # type: ignore[arg-type]
                 for u, stock, build in rows
             )
 
-    def reserve(self, build_id: str, mount: str, pieces: tuple[StackPiece, ...], person: str) -> None:
-        """Reserve a stack's pieces for a build's mount in place of what it had reserved there.
-
-        Raises InputError, with nothing reserved, where too few are free; says who has them.
-        """
-        with self._db.writing() as session:
-            ours = (StockUse.build_id == build_id, StockUse.mount == mount, StockUse.state == "reserved")
-            session.execute(delete(StockUse).where(*ours))
-            taken = _reserved(session)
-            for piece in pieces:
-                stock = session.get(Stock, piece.stock)
-                if stock is None:
-                    raise InputError("stack", f"{piece.name} is not on the shelf any more")
-                free = stock.qty - taken.get(piece.stock, 0)
-                if piece.count > free:
-                    raise InputError(
-                        "stack", f"{piece.count} of {stock.name} are wanted and {max(free, 0)} are free{_who(session, piece.stock)}"
-                    )
-                taken[piece.stock] = taken.get(piece.stock, 0) + piece.count
-                session.add(
-                    StockUse(
-                        build_id=build_id,
-                        mount=mount,
-                        stock_id=stock.id,
-                        count=piece.count,
-                        state="reserved",
-                        person=person,
-                        at=datetime.now(UTC),
-                    )
-                )
-
     def mark(self, build_id: str, use_id: int, state: UseState, person: str) -> None:
-        """Note that reserved pieces are used, or that pieces came back. Used ones leave the shelf, returned ones lie there again."""
+        """Note that pieces which no stack speaks for are used, or that pieces came back; see ``Builds.mark_held`` for all others."""
         with self._db.writing() as session:
-            use = session.get(StockUse, use_id)
-            if use is None or use.build_id != build_id:
-                raise MissingError("there is no such piece held by this build")
-            stock = session.get_one(Stock, use.stock_id)
-            if state == "used" and use.state == "reserved":
-                if stock.qty < use.count:
-                    raise InputError("stack", f"only {stock.qty} of {stock.name} lie on the shelf; count them again")
-                stock.qty -= use.count
-            elif state == "returned" and use.state == "used":
-                stock.qty += use.count
-            elif not (state == "returned" and use.state == "reserved"):
-                raise InputError("stack", f"these are {use.state} already")
-            use.state, use.person, use.at = state, person, datetime.now(UTC)
+            mark(session, use_of(session, build_id, use_id), state, person)
 
     def keep(self, item: StockItem) -> StockItem:
         """Put one kind on the shelf or change it. Raises InputError for figures that make no sense, or fewer than are reserved."""
@@ -173,6 +135,86 @@ class Shelf:
             session.execute(delete(StockUse))
             session.execute(delete(Stock))
             session.add_all(_row(i) for i in items)
+
+
+def use_of(session: Session, build_id: str, use_id: int) -> StockUse:
+    """What a build holds, by its number; raises MissingError."""
+    use = session.get(StockUse, use_id)
+    if use is None or use.build_id != build_id:
+        raise MissingError("there is no such piece held by this build")
+    return use
+
+
+def mark(session: Session, use: StockUse, state: UseState, person: str) -> None:
+    """Used pieces leave the shelf, returned ones lie there again. Raises InputError where that cannot be."""
+    stock = session.get_one(Stock, use.stock_id)
+    if state == "used" and use.state == "reserved":
+        if stock.qty < use.count:
+            raise InputError("stack", f"only {stock.qty} of {stock.name} lie on the shelf; count them again")
+        stock.qty -= use.count
+    elif state == "returned" and use.state == "used":
+        stock.qty += use.count
+    elif not (state == "returned" and use.state == "reserved"):
+        raise InputError("stack", f"these are {use.state} already")
+    use.state, use.person, use.at = state, person, datetime.now(UTC)
+
+
+Place = tuple[str, str]
+"""An option and a mount."""
+
+
+def keep_reserved(session: Session, before: Build | None, build: Build, person: str, may_give_up: bool) -> Build:
+    """Reserve on the shelf what the stacks of a build say, and give back what they say no longer.
+
+    Raises InputError, naming who has them, where too few pieces are free; where the change may not fail for that (a step
+    back in history) the build is given back with those stacks unreserved, and pieces that are used up already are not
+    reserved once more.
+    """
+    had, has = _reservations(before) if before else {}, _reservations(build)
+    if had == has:
+        return build
+    ours = (StockUse.build_id == build.id, StockUse.state == "reserved")
+    for option, mount in {*had, *has}:
+        if had.get((option, mount)) != has.get((option, mount)):
+            # What was reserved before stacks said so gives way to the first stack that does.
+            session.execute(delete(StockUse).where(*ours, StockUse.mount == mount, StockUse.option.in_((option, ""))))
+    taken = _reserved(session)
+    for (option, mount), pieces in sorted(has.items()):
+        if had.get((option, mount)) == pieces:
+            continue
+        for stock_id, count in pieces.items():
+            used = select(func.sum(StockUse.count)).where(
+                *(StockUse.build_id == build.id, StockUse.state == "used", StockUse.option == option),
+                *(StockUse.mount == mount, StockUse.stock_id == stock_id),
+            )
+            if may_give_up and count <= (session.scalar(used) or 0):
+                build = with_reserved(build, option, mount, stock_id, reserved=False)
+                continue
+            stock = session.get(Stock, stock_id)
+            free = stock.qty - taken.get(stock_id, 0) if stock else 0
+            if stock is None or count > free:
+                if may_give_up:
+                    build = with_reserved(build, option, mount, stock_id, reserved=False)
+                    continue
+                if stock is None:
+                    raise InputError("stack", f"{stock_id} is not on the shelf any more")
+                raise InputError("stack", f"{count} of {stock.name} are wanted and {max(free, 0)} are free{_who(session, stock_id)}")
+            taken[stock_id] = taken.get(stock_id, 0) + count
+            made = {"build_id": build.id, "option": option, "mount": mount, "stock_id": stock_id, "count": count}
+            session.add(StockUse(**made, state="reserved", person=person, at=datetime.now(UTC)))
+    return build
+
+
+def _reservations(build: Build) -> dict[Place, dict[str, int]]:
+    """By option and mount: how many of each kind its stack has reserved."""
+    found: dict[Place, dict[str, int]] = {}
+    for option in build.options:
+        for stack in option.stacks:
+            for piece in stack.pieces:
+                if piece.reserved:
+                    kinds = found.setdefault((option.id, stack.mount), {})
+                    kinds[piece.stock] = kinds.get(piece.stock, 0) + piece.reserved
+    return found
 
 
 def _reserved(session: Session, but: str | None = None) -> dict[str, int]:

@@ -99,17 +99,16 @@ class Revision(Base):
     person: Mapped[str] = mapped_column(String(80))
     at: Mapped[datetime] = mapped_column(Moment)
     words: Mapped[str] = mapped_column(String(300))
+    version: Mapped[int]
+    """The format's version that the document is written in."""
+    since: Mapped[int | None] = mapped_column(default=None)
+    """The revision that the document tells the changes from; none where it is whole."""
+    undo: Mapped[int] = mapped_column(default=0)
+    """The change that undo would take back now; 0 for none."""
+    redo: Mapped[int] = mapped_column(default=0)
+    """The undoing that redo would bring back now; 0 for none."""
     document: Mapped[bytes] = mapped_column(LargeBinary)
-    """The build after the change: its JSON, deflated."""
-
-
-class Presence(Base):
-    """Who was last seen looking at a build."""
-
-    __tablename__ = "presence"
-    build_id: Mapped[str] = mapped_column(ForeignKey("build.id", ondelete="CASCADE"), primary_key=True)
-    user_id: Mapped[int] = mapped_column(ForeignKey("user.id", ondelete="CASCADE"), primary_key=True)
-    seen: Mapped[datetime] = mapped_column(Moment)
+    """The build after the change, or what of it changed: JSON, deflated."""
 
 
 class Stock(Base):
@@ -135,6 +134,8 @@ class StockUse(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     build_id: Mapped[str] = mapped_column(ForeignKey("build.id", ondelete="CASCADE"), index=True)
     mount: Mapped[str] = mapped_column(String(80))
+    option: Mapped[str] = mapped_column(String(80), default="")
+    """The option whose stack is reserved; empty for what was reserved before stacks said so, and for what is used."""
     stock_id: Mapped[str] = mapped_column(ForeignKey("stock.id"), index=True)
     count: Mapped[int]
     state: Mapped[str] = mapped_column(String(10))

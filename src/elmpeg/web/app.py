@@ -8,6 +8,7 @@ import structlog
 from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, JSONResponse, Response
+from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException as StarletteHTTPException
@@ -52,6 +53,8 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
     )
     app.middleware("http")(guard)
     app.add_middleware(BodyLimit)
+    # Pages are much of one kind; the quickest setting already takes nine tenths off them.
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=1)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for module in (
         *(sign_in, builds, history, shelf, person, bench, kit, photos, reference),

@@ -18,6 +18,7 @@ from elmpeg.store.accounts import Accounts
 from elmpeg.store.builds import Builds, Head
 from elmpeg.store.devices import Devices
 from elmpeg.store.photos import Photos
+from elmpeg.store.presence import Presence
 from elmpeg.store.stock import Shelf
 from elmpeg.web.jobs import Jobs
 from elmpeg.web.settings import Settings
@@ -57,6 +58,7 @@ class Shop:
     templates: Environment
     devices: Devices
     photos: Photos
+    presence: Presence = field(default_factory=Presence)
     hub: Hub = field(default_factory=Hub)
     jobs: Jobs = field(default_factory=Jobs)
     bench: Bench = field(default_factory=dict)

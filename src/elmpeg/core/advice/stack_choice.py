@@ -20,6 +20,7 @@ from elmpeg.core.scene.scene import Scene, assembly_of, root_of
 from elmpeg.core.stages.mount.mount_checks import fixed_in_gap_mm
 from elmpeg.core.stages.mount.settling import mounts_of, settled
 from elmpeg.core.stages.mount.shelf import StockItem, left_for
+from elmpeg.core.stages.mount.stack_edits import with_stack
 from elmpeg.core.stages.place.position_edits import placed_at
 
 Leaning = Literal["fewest", "solid", "thickest", "no shims", "same both sides"]
@@ -142,6 +143,15 @@ def effect_of(build: Build, evaluation: Evaluation, mount_id: str, total_mm: flo
     before = {c.code: c for c in evaluation.checks}
     told = [c for c in after.checks if KINDS[c.family].settles and c.value is not None and _changed(c, before.get(c.code))]
     return Effect(rest.pose, tuple((c, before.get(c.code)) for c in told), rest.worst_mm)
+
+
+def with_stack_settled(build: Build, option_id: str, mount_id: str, pieces: tuple[StackPiece, ...]) -> Build:
+    """The build with a stack in a mount's gap and the part where it then comes to rest. Raises InputError where it cannot settle."""
+    effect = effect_of(build, evaluate(build, option_id), mount_id, sum(p.mm * p.count for p in pieces))
+    if effect is None:
+        raise InputError("stack", "the part cannot settle on it; its mounts are not measured well enough, or it would go too far")
+    root = root_of(build, build.point(build.mount(mount_id).component_point).on)
+    return placed_at(with_stack(build, option_id, mount_id, pieces), option_id, root.id, effect.pose)
 
 
 def _around(build: Build, component_id: str) -> Build:

@@ -33,12 +33,13 @@ class Mount:
 
 @record
 class StackPiece:
-    """So many pieces of one kind from the shelf."""
+    """So many pieces of one kind from the shelf; ``reserved`` of them are held there for as long as the stack stands."""
 
     stock: str
     name: str
     mm: float
     count: int
+    reserved: int = 0
 
 
 @record

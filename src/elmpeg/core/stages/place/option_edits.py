@@ -25,7 +25,9 @@ def with_duplicate(build: Build, option_id: str, name: str) -> Build:
     """The build with a copy of an option, positions and stacks, added last under a new name."""
     original, name = build.option(option_id), cleaned_name(name)
     _refuse_same_name(build, name)
-    copy = replace(original, id=new_id(name, (o.id for o in build.options)), name=name)
+    # What is reserved stays with the stack that it was reserved for.
+    stacks = tuple(replace(s, pieces=tuple(replace(p, reserved=0) for p in s.pieces)) for s in original.stacks)
+    copy = replace(original, id=new_id(name, (o.id for o in build.options)), name=name, stacks=stacks)
     return replace(build, options=(*build.options, copy))
 
 

@@ -22,14 +22,13 @@ from elmpeg.core.evaluation.kept_findings import worst_first
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.fastening.bolt_length import Parent
 from elmpeg.core.methods.fastening.fasteners import NAMES, STANDARDS, HeadKind
-from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount import mount_edits, shelf, stack_edits
 from elmpeg.core.stages.mount.bolt_section import Section
 from elmpeg.core.stages.mount.hardware_checks import section_of
 from elmpeg.core.stages.mount.mount_checks import MountState
 from elmpeg.core.stages.mount.mount_edits import Made
 from elmpeg.core.stages.mount.shelf import StockItem, bolt_lengths_mm
-from elmpeg.core.stages.place import position_edits
 from elmpeg.web.build_page import BuildPage, build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.joint import joint_drawing, printed_scale
@@ -214,16 +213,9 @@ def use_stack(build_id: str, desk: ChangeDesk) -> Response:
 
     def edit(build: Build) -> Build:
         pieces = shelf.pieces_from(build, option_id, mount_id, stock, wanted) if wanted else ()
-        changed = stack_edits.with_stack(build, option_id, mount_id, pieces)
-        if not settle:
-            return changed
-        evaluation = desk.shop.evaluated(desk.shop.builds.head(build_id), option_id)
-        effect = stack_choice.effect_of(build, evaluation, mount_id, sum(p.mm * p.count for p in pieces))
-        if effect is None:
-            raise InputError("stack", "the part cannot settle on it; its mounts are not measured well enough, or it would go too far")
-        return position_edits.placed_at(
-            changed, option_id, root_of(build, build.point(build.mount(mount_id).component_point).on).id, effect.pose
-        )
+        if settle:
+            return stack_choice.with_stack_settled(build, option_id, mount_id, pieces)
+        return stack_edits.with_stack(build, option_id, mount_id, pieces)
 
     def words(build: Build) -> str:
         place = f"{build.mount(mount_id).name} in “{build.option(option_id).name}”"
@@ -250,14 +242,15 @@ def _wanted(text: str) -> dict[str, int]:
 @router.post("/builds/{build_id}/mounts/reserve", name="reserve_stack")
 def reserve_stack(build_id: str, desk: ChangeDesk) -> Response:
     """Reserve on the shelf what an option's stack at a mount is made of."""
-    build = desk.shop.builds.head(build_id).build
-    mount_id = build.mount(desk.text("mount")).id
-    stack = stack_of(build.option(desk.text("option")), mount_id)
-    try:
-        desk.shop.shelf.reserve(build_id, mount_id, stack.pieces if stack else (), desk.person.name)
-    except InputError as refused:
-        return page(desk, build_id, Outcome(errors=refused.errors))
-    return page(desk, build_id, Outcome(notice="Reserved on the shelf." if stack else "Nothing is reserved for it any more."))
+    option_id, mount_id = desk.text("option"), desk.text("mount")
+    build = desk.seen(build_id)
+    place = f"{build.mount(mount_id).name} in “{build.option(option_id).name}”"
+    if stack_of(build.option(option_id), mount_id) is None:
+        return page(desk, build_id, Outcome(errors=InputError("stack", "is not there any more; choose one first").errors))
+    outcome = desk.change(build_id, f"Reserved the stack at {place}", lambda b: stack_edits.with_reserved(b, option_id, mount_id))
+    if outcome.saved and not outcome.notice:
+        outcome.notice = "Reserved on the shelf; it is given back when the stack goes."
+    return page(desk, build_id, outcome)
 
 
 # What a mount is made of

@@ -133,7 +133,7 @@ def undo(build_id: str, desk: ChangeDesk) -> Response:
 @router.get("/builds/{build_id}/here", name="here")
 def here(build_id: str, desk: ReadDesk) -> Response:
     """Who else is on this build, and whether it has changed since this page was drawn."""
-    names = desk.shop.builds.here(build_id, desk.person.id)
+    names = desk.shop.presence.here(build_id, desk.person.id, desk.person.name)
     head = desk.shop.builds.head(build_id)
     seen = desk.number("seen")
     news = desk.shop.builds.history(build_id, max(0, head.number - seen)) if seen else ()

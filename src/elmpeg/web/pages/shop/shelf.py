@@ -15,6 +15,7 @@ from elmpeg.core.stages.mount.bolt_section import Section
 from elmpeg.core.stages.mount.shelf import StockForm, StockItem, bolt_lengths_mm
 from elmpeg.formats import csv_table, shelf_csv
 from elmpeg.formats.shelf_csv import SHELF_COLUMNS, ShelfPreview
+from elmpeg.store.stock import UseState
 from elmpeg.web.build_page import BuildPage, build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.outcome import Outcome
@@ -129,9 +130,9 @@ def _item(desk: Desk) -> StockItem:
 @router.post("/shelf/held", name="mark_held")
 def mark_held(desk: ChangeDesk) -> Response:
     """Note that reserved pieces are used, or have come back."""
-    state = "used" if desk.text("do") == "used" else "returned"
+    state: UseState = "used" if desk.text("do") == "used" else "returned"
     try:
-        desk.shop.shelf.mark(desk.text("of_build"), desk.number("use"), state, desk.person.name)  # type: ignore[arg-type]
+        desk.shop.builds.mark_held(desk.text("of_build"), desk.number("use"), state, desk.author)
     except InputError as refused:
         return page(desk, Outcome(errors=refused.errors))
     return page(desk)
