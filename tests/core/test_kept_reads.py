@@ -13,6 +13,7 @@ from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.evaluation import kept_findings
 from elmpeg.core.evaluation.catalogue import CATALOGUE, RUNNERS
 from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.scene.located_points import SURVEY_READS
 from elmpeg.core.scene.scene import Scene
 from elmpeg.demo import bookworm, cairn, dynamo
@@ -155,6 +156,7 @@ class Reads(unittest.TestCase):
     def setUpClass(cls):
         with watch() as found:
             for build in shops():
+                require_sound(watched(build))
                 for option in build.options:
                     evaluate(watched(build), option.id)
             cls.found = {name: set(read) for name, read in found.items()}

@@ -102,7 +102,7 @@ class CannotRun(unittest.TestCase):
         ):
             made = replace(level, points=tuple(replace(p, axis=axis) if p.id == "pin" else p for p in level.points))
             (check,) = line_checks(scene(made), made.driveline("rear")).checks
-            self.assertEqual((check.verdict, check.subject), ("unknown", subject))
+            self.assertEqual((check.verdict, check.ids("points")), ("unknown", subject))
             self.assertIn(words, check.why.template)
 
 

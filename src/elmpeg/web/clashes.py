@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from elmpeg.core.build.document import Build
+from elmpeg.core.build.document import ENTITIES, Build
+from elmpeg.core.build.entities import inner_names
 from elmpeg.store.builds import Conflict
 from elmpeg.web.showing import Show
 
@@ -14,8 +15,8 @@ _FIELDS = {
     "agreed": "agreed option", "name": "name", "school": "joint angle school", "text": "as typed", "value": "value",
     "rpm": "speed, rpm", "phases_deg": "forks", "arrangement": "school", "steps": "state", "joints": "joints", "shafts": "shafts",
 }  # fmt: skip
-_LISTS = {"options", "positions", "pose", "stacks", "rounds", "measured", "measured_points", "findings", "limits", "components", "points"}
-_LISTS |= {"drivelines", "axles", "orders", "lengths", "series", "readings"}
+_LISTS = {"pose", "limits", *ENTITIES} | {name for entity in ENTITIES.values() for record in entity.records for name in inner_names(record)}
+"""Names of lists, and of what holds others: an id below them says more."""
 _PLAIN = ("rpm", "share", "kmh", "days", "ratio", "pct", "rad_s2", "ends")
 """Ends of the names of figures that are no lengths."""
 
@@ -42,9 +43,10 @@ def in_words(conflict: Conflict, show: Show) -> list[ClashRow]:
 
 
 def _names(build: Build) -> dict[str, str]:
-    groups = (build.options, build.components, build.mounts, build.points, build.drivelines, build.axles, build.series)
-    named = {item.id: item.name for group in groups for item in group}
-    return {**named, **{r.id: f"round {r.number}" for r in build.rounds}}
+    """By id, what people call each thing of a build."""
+    return {thing.id: ENTITIES[of].called(thing) for of in ENTITIES for thing in getattr(build, of)} | {
+        r.id: f"round {r.number}" for r in build.rounds
+    }
 
 
 def _value(value: Any, field: str, show: Show) -> str:

@@ -7,12 +7,12 @@ and solids, in that component's frame. Things refer to each other by id.
 from __future__ import annotations
 
 from dataclasses import field, replace
-from typing import Literal, TypeVar
+from typing import Literal, TypeVar, cast
 
-from elmpeg.core.base.errors import MissingError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.components import Component, Wheel
 from elmpeg.core.build.drivelines import DEFAULT_SERIES, CarriedAxle, Driveline, JointSeries, LengthReading, ShaftOrder, SlopeReading
+from elmpeg.core.build.entities import Entity, Refers, entities, item_of, listed
 from elmpeg.core.build.hardware import Chain, Match, Pattern, Plate
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.build.mounts import Mount
@@ -23,6 +23,7 @@ from elmpeg.core.build.survey import (
     BY_EYE_DEG,
     BY_EYE_MM,
     DEFAULT_TOOLS,
+    VEHICLE,
     Datum,
     FrameBay,
     Levelling,
@@ -48,75 +49,154 @@ class Build:
     vehicle: str
     datum: Datum
     stage: Stage = "Measure"
-    solids: tuple[Solid, ...] = ()
-    wheels: tuple[Wheel, ...] = ()
-    components: tuple[Component, ...] = ()
-    points: tuple[Point, ...] = ()
-    mounts: tuple[Mount, ...] = ()
-    drivelines: tuple[Driveline, ...] = ()
-    rooms: tuple[Room, ...] = ()
+    solids: tuple[Solid, ...] = listed("solid", 2000)
+    wheels: tuple[Wheel, ...] = listed("wheel", 40, Refers("on", "components"))
+    components: tuple[Component, ...] = listed("component", 500, Refers("parent", "components", (), says="{name} (bolted to it)"))
+    points: tuple[Point, ...] = listed(
+        "point",
+        5000,
+        Refers("on", "components", (VEHICLE,), "goes"),
+        Refers("bases", "points", (), says="{name} (measured from it)"),
+        Refers("same_as", "points", says="{name} (the same point in the vehicle)"),
+        inner=("readings", "leans"),
+        page="measure",
+    )
+    mounts: tuple[Mount, ...] = listed(
+        "mount",
+        1000,
+        Refers("component_point", "points", ()),
+        Refers("seat_point", "points", ()),
+        Refers("uses", "points", (), says="{name} (a hole it uses)"),
+        Refers("plate", "plates"),
+        inner=("layers",),
+        page="mounts",
+    )
+    drivelines: tuple[Driveline, ...] = listed(
+        "driveline",
+        100,
+        Refers("joints.point", "points", ()),
+        Refers("axle", "axles"),
+        Refers("shafts.series", "series"),
+        inner=("joints",),
+        page="drive_lines",
+    )
+    rooms: tuple[Room, ...] = listed(
+        "room", 1000, Refers("a.on", "components", (VEHICLE,), "goes"), Refers("b.on", "components", (VEHICLE,), "goes")
+    )
     limits: Limits = field(default_factory=Limits)
-    options: tuple[Option, ...] = ()
+    options: tuple[Option, ...] = listed(
+        "option",
+        200,
+        Refers("positions.component", "components", (), "goes"),
+        Refers("stacks.mount", "mounts", (), "goes"),
+        page="bay",
+    )
     agreed: str | None = None
-    rounds: tuple[Round, ...] = ()
-    tools: tuple[Tool, ...] = DEFAULT_TOOLS
+    rounds: tuple[Round, ...] = listed(
+        "round", 500, Refers("measured_points.point", "points", then="told", says="round {number}", loose=True), page="fit"
+    )
+    tools: tuple[Tool, ...] = listed("tool", 200, page="reference", default=DEFAULT_TOOLS)
     cautions: tuple[str, ...] = ()
-    levellings: tuple[Levelling, ...] = ()
-    sheet: tuple[SheetFigure, ...] = ()
-    witness_marks: tuple[WitnessMark, ...] = ()
-    photos: tuple[Photo, ...] = ()
-    spans: tuple[Span, ...] = ()
-    pairs: tuple[Pair, ...] = ()
-    bays: tuple[FrameBay, ...] = ()
-    patterns: tuple[Pattern, ...] = ()
-    matches: tuple[Match, ...] = ()
-    plates: tuple[Plate, ...] = ()
-    chains: tuple[Chain, ...] = ()
-    axles: tuple[CarriedAxle, ...] = ()
-    series: tuple[JointSeries, ...] = DEFAULT_SERIES
-    lengths: tuple[LengthReading, ...] = ()
-    slopes: tuple[SlopeReading, ...] = ()
-    orders: tuple[ShaftOrder, ...] = ()
+    levellings: tuple[Levelling, ...] = listed("levelling", 500, page="reference")
+    sheet: tuple[SheetFigure, ...] = listed("figure on the sheet", 1000, page="reference")
+    witness_marks: tuple[WitnessMark, ...] = listed("witness mark", 500, Refers("photo", "photos"), page="reference")
+    photos: tuple[Photo, ...] = listed("photograph", 1000, page="reference")
+    spans: tuple[Span, ...] = listed(
+        "tape",
+        5000,
+        Refers("a", "points", (), "goes", "tape {a} to {b}"),
+        Refers("b", "points", (), "goes", "tape {a} to {b}"),
+        page="cross_checks",
+    )
+    pairs: tuple[Pair, ...] = listed(
+        "pair",
+        1000,
+        Refers("left", "points", (), "goes", "left and right: {a}, {b}"),
+        Refers("right", "points", (), "goes", "left and right: {a}, {b}"),
+        page="cross_checks",
+    )
+    bays: tuple[FrameBay, ...] = listed("frame bay", 200, Refers("corners", "points", (), says="{name} (a corner)"), page="cross_checks")
+    patterns: tuple[Pattern, ...] = listed(
+        "pattern", 500, Refers("points", "points", (), says="{name} (a pattern)"), inner=("holes",), page="patterns"
+    )
+    matches: tuple[Match, ...] = listed("match", 500, Refers("holes", "patterns", ()), Refers("studs", "patterns", ()), page="patterns")
+    plates: tuple[Plate, ...] = listed(
+        "adapter plate", 200, Refers("lower", "patterns", ()), Refers("upper", "patterns", ()), page="plates"
+    )
+    chains: tuple[Chain, ...] = listed(
+        "chain of dimensions",
+        200,
+        Refers("links.from_point", "points", says="{name} (a chain)"),
+        Refers("links.to_point", "points", says="{name} (a chain)"),
+        Refers("links.mount", "mounts", says="{name} (a chain)"),
+        inner=("links",),
+        page="chains",
+    )
+    axles: tuple[CarriedAxle, ...] = listed(
+        "carried axle",
+        50,
+        Refers("component", "components", ()),
+        Refers("pivot_point", "points"),
+        Refers("upper.frame_point", "points"),
+        Refers("upper.axle_point", "points"),
+        Refers("lower.frame_point", "points"),
+        Refers("lower.axle_point", "points"),
+        Refers("seat_point", "points"),
+        Refers("eye_point", "points"),
+        inner=("readings",),
+        page="drive_axles",
+    )
+    series: tuple[JointSeries, ...] = listed("joint size", 100, page="drive_rules", default=DEFAULT_SERIES)
+    lengths: tuple[LengthReading, ...] = listed("taped length", 2000, Refers("line", "drivelines", (), "goes"), page="drive_order")
+    slopes: tuple[SlopeReading, ...] = listed("slope reading", 2000, Refers("line", "drivelines", (), "goes"), page="drive_order")
+    orders: tuple[ShaftOrder, ...] = listed(
+        "shaft order",
+        500,
+        Refers("line", "drivelines", (), says="its order to {maker}"),
+        Refers("option", "options", (), says="an order to {maker}"),
+        Refers("photos", "photos", ()),
+        page="drive_order",
+    )
 
     def option(self, option_id: str) -> Option:
         """The option of an id; raises MissingError."""
-        return find(self.options, option_id, "option")
+        return cast(Option, item_of(self, "options", option_id))
 
     def component(self, component_id: str) -> Component:
         """The component of an id; raises MissingError."""
-        return find(self.components, component_id, "component")
+        return cast(Component, item_of(self, "components", component_id))
 
     def point(self, point_id: str) -> Point:
         """The point of an id; raises MissingError."""
-        return find(self.points, point_id, "point")
+        return cast(Point, item_of(self, "points", point_id))
 
     def mount(self, mount_id: str) -> Mount:
         """The mount of an id; raises MissingError."""
-        return find(self.mounts, mount_id, "mount")
+        return cast(Mount, item_of(self, "mounts", mount_id))
 
     def pattern(self, pattern_id: str) -> Pattern:
         """The pattern of an id; raises MissingError."""
-        return find(self.patterns, pattern_id, "pattern")
+        return cast(Pattern, item_of(self, "patterns", pattern_id))
 
     def plate(self, plate_id: str) -> Plate:
         """The adapter plate of an id; raises MissingError."""
-        return find(self.plates, plate_id, "plate")
+        return cast(Plate, item_of(self, "plates", plate_id))
 
     def chain(self, chain_id: str) -> Chain:
         """The chain of dimensions of an id; raises MissingError."""
-        return find(self.chains, chain_id, "chain")
+        return cast(Chain, item_of(self, "chains", chain_id))
 
     def driveline(self, line_id: str) -> Driveline:
         """The driveline of an id; raises MissingError."""
-        return find(self.drivelines, line_id, "driveline")
+        return cast(Driveline, item_of(self, "drivelines", line_id))
 
     def axle(self, axle_id: str) -> CarriedAxle:
         """The carried axle of an id; raises MissingError."""
-        return find(self.axles, axle_id, "carried axle")
+        return cast(CarriedAxle, item_of(self, "axles", axle_id))
 
     def order(self, order_id: str) -> ShaftOrder:
         """The shaft order of an id; raises MissingError."""
-        return find(self.orders, order_id, "shaft order")
+        return cast(ShaftOrder, item_of(self, "orders", order_id))
 
     def tool_sd_mm(self, tool_id: str) -> float:
         """The doubt of a length tool, or of the eye where the tool is not known."""
@@ -128,23 +208,19 @@ class Build:
 
     def round(self, round_id: str) -> Round:
         """The round of an id; raises MissingError."""
-        return find(self.rounds, round_id, "round")
+        return cast(Round, item_of(self, "rounds", round_id))
 
 
 Named = TypeVar("Named", Option, Component, Point, Mount, Round, Driveline, Pattern, Plate, Chain, CarriedAxle, ShaftOrder)
 
 
-def find(items: tuple[Named, ...], item_id: str, what: str) -> Named:
-    """The item of an id; raises MissingError naming what was looked for."""
-    for item in items:
-        if item.id == item_id:
-            return item
-    raise MissingError(f"this build has no {what} “{item_id}”")
-
-
 def with_item(items: tuple[Named, ...], changed: Named) -> tuple[Named, ...]:
     """The items with the one of the same id replaced."""
     return tuple(changed if item.id == changed.id else item for item in items)
+
+
+ENTITIES: dict[str, Entity] = entities(Build)
+"""Everything that a build lists, by list."""
 
 
 def with_option(build: Build, option: Option) -> Build:

@@ -137,6 +137,14 @@ class Point:
     photo: str = ""
     leans: tuple[LeanReading, ...] = ()
 
+    @property
+    def bases(self) -> tuple[str, ...]:
+        """The points that this one is measured from."""
+        if self.got == "middle":
+            return self.between
+        held = [r.held_at for r in self.readings if r.held_at and r.axis == "tape" and not r.dropped]
+        return tuple(dict.fromkeys([*([self.start] if self.start else []), *held]))
+
 
 @record
 class Span:

@@ -85,10 +85,10 @@ def _surveyed(build: Build) -> Survey:
     levellings = {one.id: one for one in build.levellings}
 
     def locate(point: Point) -> None:
-        for base in bases_of(point):
+        for base in point.bases:
             if base in points and base not in fixes:
                 locate(points[base])
-        bases = {b: (places[b], max(found[b].among_sd_mm)) for b in bases_of(point) if b in places}
+        bases = {b: (places[b], max(found[b].among_sd_mm)) for b in point.bases if b in places}
         fix = fixed(point, tools, levellings, bases)
         fixes[point.id], places[point.id] = fix, fix.xyz_mm
         totals[point.id] = _total(fix, totals)
@@ -109,14 +109,6 @@ def _surveyed(build: Build) -> Survey:
     return Survey(
         found, {p: tuple(slopes) for p, slopes in totals.items() if slopes}, {b: tuple(m) for b, m in moves.items()}, tilts, sd_deg
     )
-
-
-def bases_of(point: Point) -> tuple[str, ...]:
-    """The points that a point is measured from."""
-    if point.got == "middle":
-        return point.between
-    held = [r.held_at for r in point.readings if r.held_at and r.axis == "tape" and not r.dropped]
-    return tuple(dict.fromkeys([*([point.start] if point.start else []), *held]))
 
 
 def _total(fix: Fix, totals: dict[str, dict[str, Matrix]]) -> dict[str, Matrix]:

@@ -8,7 +8,7 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Levelling, Point
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
-from elmpeg.core.scene.located_points import bases_of, surveyed
+from elmpeg.core.scene.located_points import surveyed
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.bay import VIEW_NAMES
 from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet
@@ -27,7 +27,7 @@ def point_sheet(build: Build, point: Point, view: View, show: Show) -> Markup:
     survey = surveyed(build)
     fix = survey.points[point.id].fix
     solids = build.solids if point.on == VEHICLE else build.component(point.on).solids
-    bases = [b for b in bases_of(point) if b in survey.points]
+    bases = [b for b in point.bases if b in survey.points]
     near = [fix.xyz_mm, *(survey.points[b].xyz_mm for b in bases)]
     if fix.other_mm is not None:
         near.append(fix.other_mm)

@@ -11,6 +11,7 @@ from elmpeg.core.build.drivelines import (
     CarriedAxle,
     TravelReading,
 )
+from elmpeg.core.build.entities import taken_out
 from elmpeg.core.methods.measuring.repeats import with_dropped
 from elmpeg.core.scene.carried_axle import astray
 from elmpeg.core.scene.scene import root_of
@@ -38,11 +39,8 @@ def with_carried(build: Build, axle: CarriedAxle) -> Build:
 
 def without_carried(build: Build, axle_id: str) -> Build:
     """The build without a carried axle. Refused while a line follows it."""
-    axle = build.axle(axle_id)
-    lines = [d.name for d in build.drivelines if d.axle == axle_id]
-    if lines:
-        raise InputError("axle", f"{axle.name} still moves {', '.join(lines)}; change these first")
-    return replace(build, axles=tuple(a for a in build.axles if a.id != axle_id))
+    made: Build = taken_out(build, "axles", axle_id)
+    return made
 
 
 def with_travel_reading(build: Build, axle_id: str, reading: TravelReading) -> Build:

@@ -21,10 +21,11 @@ from elmpeg.core.build.drivelines import (
     Way,
     members_of,
 )
+from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import Position
 from elmpeg.core.build.survey import VEHICLE, Point
-from elmpeg.core.integrity.lines import line_problems
+from elmpeg.core.integrity.drive import line_problems
 from elmpeg.core.methods.driveline.joint_limits import LineUse
 from elmpeg.core.methods.driveline.joint_motion import JointKind
 from elmpeg.core.methods.shapes.solids import Cylinder
@@ -129,16 +130,11 @@ def _named(line: Driveline, said: tuple[SaidJoint, ...]) -> tuple[LineJoint, ...
 
 
 def without_line(build: Build, line_id: str) -> Build:
-    """The build without a driveline. Refused while an order of it stands."""
-    line = build.driveline(line_id)
+    """The build without a driveline and what was read of it. Refused while an order of it stands."""
     if any(o.line == line_id for o in build.orders):
-        raise InputError("line", f"{line.name} has an order; take that out first")
-    return replace(
-        build,
-        drivelines=tuple(d for d in build.drivelines if d.id != line_id),
-        lengths=tuple(r for r in build.lengths if r.line != line_id),
-        slopes=tuple(r for r in build.slopes if r.line != line_id),
-    )
+        raise InputError("line", f"{build.driveline(line_id).name} has an order; take that out first")
+    made: Build = taken_out(build, "drivelines", line_id)
+    return made
 
 
 def with_shafts(build: Build, line_id: str, shafts: tuple[Shaft, ...]) -> Build:

@@ -9,8 +9,8 @@ from elmpeg.core.base.naming import ID, cleaned_name, new_id
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import SHORTEST_DIRECTION, Vec3, angle_deg, norm
 from elmpeg.core.build.document import Build, with_item
+from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.survey import VEHICLE, Axis3, Depth, FrameBay, Got, Pair, Point, PointKind, Source, Span
-from elmpeg.core.scene.located_points import bases_of
 from elmpeg.core.stages.measure.point_readings import hangs_on, require_tool
 
 LONGEST_THREAD = 40
@@ -112,7 +112,7 @@ def _described(build: Build, point: Point, said: Described) -> Point:
 
 def _refuse_ring(build: Build, point: Point) -> None:
     """A point measured from one that is measured from it is nowhere."""
-    below = {p.id: bases_of(p) for p in build.points} | {point.id: bases_of(point)}
+    below = {p.id: p.bases for p in build.points} | {point.id: point.bases}
     seen: set[str] = set()
     waiting = list(below[point.id])
     while waiting:
@@ -131,16 +131,8 @@ def with_place_chosen(build: Build, point_id: str, near_mm: Vec3) -> Build:
 
 def without_point(build: Build, point_id: str) -> Build:
     """The build without a point, and without the tapes, pairs that end at it. Refused while something cannot do without it."""
-    point = build.point(point_id)
-    firm = hangs_on(build, point_id).must_stay
-    if firm:
-        raise InputError("point", f"{point.name} is still used by {', '.join(firm[:4])}; change these first")
-    return replace(
-        build,
-        points=tuple(p for p in build.points if p.id != point_id),
-        spans=tuple(s for s in build.spans if point_id not in (s.a, s.b)),
-        pairs=tuple(p for p in build.pairs if point_id not in (p.left, p.right)),
-    )
+    made: Build = taken_out(build, "points", point_id)
+    return made
 
 
 def with_span(build: Build, span: Span) -> Build:

@@ -8,12 +8,12 @@ from typing import Literal
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import SHORTEST_REASON, new_id
 from elmpeg.core.base.record import record
-from elmpeg.core.build.document import Build, find, with_item
+from elmpeg.core.build.document import Build, with_item
+from elmpeg.core.build.entities import uses_of
 from elmpeg.core.build.survey import LeanReading, Point, Reading, Source
 from elmpeg.core.methods.measuring.repeats import APART_SD, with_dropped
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, parse_length
 from elmpeg.core.scene.axis_from_gauge import can_lean, lean_of, leaning
-from elmpeg.core.scene.located_points import bases_of
 from elmpeg.core.scene.point_from_readings import AXES
 
 LONGEST_NOTE = 200
@@ -140,20 +140,8 @@ class HangsOn:
 
 def hangs_on(build: Build, point_id: str) -> HangsOn:
     """The names of what uses a point: mounts, drivelines, points measured from it, bays, pairs, tapes and rounds."""
-    point = find(build.points, point_id, "point")
-    names = {p.id: p.name for p in build.points}
-    firm = [m.name for m in build.mounts if point.id in (m.component_point, m.seat_point)]
-    firm += [d.name for d in build.drivelines if any(j.point == point.id for j in d.joints)]
-    firm += [f"{p.name} (measured from it)" for p in build.points if point.id in bases_of(p)]
-    firm += [f"{p.name} (the same point in the vehicle)" for p in build.points if p.same_as == point.id]
-    firm += [f"{m.name} (a hole it uses)" for m in build.mounts if point.id in m.uses]
-    firm += [f"{p.name} (a pattern)" for p in build.patterns if point.id in p.points]
-    firm += [f"{c.name} (a chain)" for c in build.chains if any(point.id in (k.from_point, k.to_point) for k in c.links)]
-    firm += [f"{b.name} (a corner)" for b in build.bays if point.id in b.corners]
-    loose = [f"left and right: {names[p.left]}, {names[p.right]}" for p in build.pairs if point.id in (p.left, p.right)]
-    loose += [f"tape {names[s.a]} to {names[s.b]}" for s in build.spans if point.id in (s.a, s.b)]
-    loose += [f"round {r.number}" for r in build.rounds if any(m.point == point.id for m in r.measured_points)]
-    return HangsOn(tuple(firm), tuple(loose))
+    uses = uses_of(build, "points", build.point(point_id).id)
+    return HangsOn(tuple(u.name for u in uses if u.then == "holds"), tuple(u.name for u in uses if u.then != "holds"))
 
 
 @record

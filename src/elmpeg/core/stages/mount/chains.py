@@ -7,6 +7,7 @@ from dataclasses import replace
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.hardware import Chain, ChainLink
 from elmpeg.core.methods.fastening.tolerance_stack import ChainBand, ChainPart, chain_band
 from elmpeg.core.scene.scene import Scene
@@ -74,4 +75,5 @@ def with_chain(build: Build, chain: Chain) -> Build:
 
 def without_chain(build: Build, chain_id: str) -> Build:
     """The build without a chain."""
-    return replace(build, chains=tuple(c for c in build.chains if c.id != chain_id))
+    made: Build = taken_out(build, "chains", chain_id)
+    return made

@@ -8,6 +8,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build, with_item
+from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.hardware import Around, Boxed, Bush, Fastener, Hanger, Hold, Layer
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.survey import VEHICLE
@@ -45,10 +46,9 @@ def with_mount(build: Build, name: str, component_point: str, seat_point: str, b
 
 
 def without_mount(build: Build, mount_id: str) -> Build:
-    """The build without a mount and the stacks that were in it."""
-    build.mount(mount_id)
-    options = tuple(replace(o, stacks=tuple(s for s in o.stacks if s.mount != mount_id)) for o in build.options)
-    return replace(build, mounts=tuple(m for m in build.mounts if m.id != mount_id), options=options)
+    """The build without a mount and the stacks that were in it. Refused while a chain of dimensions counts one of its layers."""
+    made: Build = taken_out(build, "mounts", mount_id)
+    return made
 
 
 def with_made(build: Build, mount_id: str, made: Made) -> Build:

@@ -14,6 +14,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.hardware import CentreDistance, Pattern, PatternHole
 from elmpeg.core.methods.fastening.pattern_fit import Flat, Hole, PatternFit, Stud, pattern_fit
 from elmpeg.core.scene.located_points import surveyed
@@ -262,9 +263,5 @@ def with_pattern(build: Build, pattern: Pattern) -> Build:
 
 def without_pattern(build: Build, pattern_id: str) -> Build:
     """The build without a pattern; refused while plates or comparisons use it."""
-    users = [p.name for p in build.plates if pattern_id in (p.lower, p.upper)] + [
-        m.name for m in build.matches if pattern_id in (m.holes, m.studs)
-    ]
-    if users:
-        raise InputError("pattern", f"is used by {', '.join(users[:3])}; take these out first")
-    return replace(build, patterns=tuple(p for p in build.patterns if p.id != pattern_id))
+    made: Build = taken_out(build, "patterns", pattern_id)
+    return made

@@ -13,6 +13,7 @@ from shapely.ops import unary_union
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.hardware import DENSITY_KG_M3, HoleKind, Material, Plate, PlateHole
 from elmpeg.core.methods.fastening.bolt_length import ENGAGEMENT_DIAMETERS, Parent
 from elmpeg.core.methods.fastening.fasteners import size_of, thread
@@ -178,10 +179,8 @@ def require_plate(plate: Plate) -> None:
 
 def without_plate(build: Build, plate_id: str) -> Build:
     """The build without a plate; refused while a mount uses it."""
-    users = [m.name for m in build.mounts if m.plate == plate_id]
-    if users:
-        raise InputError("plate", f"is used by {', '.join(users[:3])}; choose another there first")
-    return replace(build, plates=tuple(p for p in build.plates if p.id != plate_id))
+    made: Build = taken_out(build, "plates", plate_id)
+    return made
 
 
 def with_plate(build: Build, plate: Plate) -> Build:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from elmpeg.core.build.document import Build, find, with_option
+from elmpeg.core.build.document import Build, with_option
 from elmpeg.core.build.mounts import MountStack, StackPiece
 from elmpeg.core.build.options import Option
 from elmpeg.core.stages.place.option_edits import refuse_agreed
@@ -21,7 +21,7 @@ def with_stack(build: Build, option_id: str, mount_id: str, pieces: tuple[StackP
 def used_elsewhere(build: Build, option_id: str, mount_id: str) -> dict[str, int]:
     """Pieces of each stock kind that an option's other mounts use."""
     used: dict[str, int] = {}
-    for stack in find(build.options, option_id, "option").stacks:
+    for stack in build.option(option_id).stacks:
         if stack.mount != mount_id:
             for piece in stack.pieces:
                 used[piece.stock] = used.get(piece.stock, 0) + piece.count

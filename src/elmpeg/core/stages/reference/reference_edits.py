@@ -11,6 +11,7 @@ from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, norm, sub
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.survey import Datum, Levelling, LevelPlace, Noted, Photo, Reading, SheetFigure, SheetKind, Tool, WitnessMark
 from elmpeg.core.methods.measuring.levelling import levelness
 from elmpeg.core.scene.located_points import surveyed
@@ -122,7 +123,8 @@ def with_noted(build: Build, figure_id: str, when: str, noted: Noted | None) -> 
 
 def without_figure(build: Build, figure_id: str) -> Build:
     """The build without a figure of the sheet."""
-    return replace(build, sheet=tuple(f for f in build.sheet if f.id != figure_id))
+    made: Build = taken_out(build, "sheet", figure_id)
+    return made
 
 
 def require_mark(what: str, where: str) -> None:
@@ -142,7 +144,8 @@ def with_mark(build: Build, mark: WitnessMark) -> Build:
 
 def without_mark(build: Build, mark_id: str) -> Build:
     """The build without a witness mark; its photograph stays with the build."""
-    return replace(build, witness_marks=tuple(m for m in build.witness_marks if m.id != mark_id))
+    made: Build = taken_out(build, "witness_marks", mark_id)
+    return made
 
 
 def with_photo(build: Build, photo: Photo) -> Build:

@@ -1,0 +1,105 @@
+"""What must be true of parts, the shapes they are blocked in with, where options put them, and the room between them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import fields
+
+from shapely.geometry import Polygon
+
+from elmpeg.core.base.errors import ElmPegError
+from elmpeg.core.base.vectors import norm, sub
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.rooms import SolidRef
+from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.integrity.figures import far
+from elmpeg.core.integrity.names import doubles
+from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
+from elmpeg.core.methods.shapes.solids import Box, Cylinder, Solid
+from elmpeg.core.scene.scene import root_of
+
+THINNEST_MM = 0.01
+"""Thinner shapes have no inside to compute with."""
+
+
+def limit_problems(build: Build) -> Iterator[tuple[str, str]]:
+    """Each limit that is not above 0."""
+    for field, value in (
+        *((f"limits.joints.{f.name}", getattr(build.limits.joints, f.name)) for f in fields(build.limits.joints)),
+        ("limits.mount_tilt_deg", build.limits.mount_tilt_deg),
+    ):
+        if value <= 0:
+            yield field, "must be above 0"
+
+
+def component_problems(build: Build) -> Iterator[tuple[str, str]]:
+    """Parts bolted to each other in a ring, and shapes that have no inside."""
+    if any(c.id == VEHICLE for c in build.components):
+        yield "components", f"“{VEHICLE}” is the vehicle itself; give the component another id"
+    for i, component in enumerate(build.components):
+        try:
+            root_of(build, component.id)
+        except ElmPegError as ring:
+            yield f"components.{i}.parent", str(ring)
+            return
+        for k, solid in enumerate(component.solids):
+            yield from _solid(f"components.{i}.solids.{k}", solid)
+    for k, solid in enumerate(build.solids):
+        yield from _solid(f"solids.{k}", solid)
+
+
+def room_problems(build: Build) -> Iterator[tuple[str, str]]:
+    """Room between solids that are not there."""
+    for i, room in enumerate(build.rooms):
+        if room.sd_mm < 0:
+            yield f"rooms.{i}", "has a doubt below 0"
+        for side, ref in (("a", room.a), ("b", room.b)):
+            if not _solid_there(build, ref):
+                yield f"rooms.{i}.{side}", f"“{ref.on}” has no solid “{ref.solid}”"
+
+
+def option_problems(build: Build) -> Iterator[tuple[str, str]]:
+    """Positions and stacks that make no sense."""
+    driving = {c.id for c in build.components if c.parent is None}
+    if not build.options:
+        yield "options", "is empty; a build has at least one option"
+    if build.agreed is not None and all(o.id != build.agreed for o in build.options):
+        yield "agreed", f"“{build.agreed}” is not one of the options"
+    for i, option in enumerate(build.options):
+        yield from doubles(f"options.{i}.positions", (p.component for p in option.positions))
+        yield from doubles(f"options.{i}.stacks", (s.mount for s in option.stacks))
+        for k, position in enumerate(option.positions):
+            if position.component not in driving:
+                yield f"options.{i}.positions.{k}", f"“{position.component}” is not a driving component"
+            yield from far(f"options.{i}.positions.{k}", position.pose.origin_mm)
+        for k, stack in enumerate(option.stacks):
+            if any(p.count < 1 or p.mm <= 0 for p in stack.pieces):
+                yield f"options.{i}.stacks.{k}", "has a piece with no thickness or no count"
+            if any(not 0 <= p.reserved <= p.count for p in stack.pieces):
+                yield f"options.{i}.stacks.{k}", "has more pieces reserved than it is made of"
+
+
+def _solid_there(build: Build, ref: SolidRef) -> bool:
+    if ref.on == VEHICLE:
+        return any(s.id == ref.solid for s in build.solids)
+    return any(c.id == ref.on and any(s.id == ref.solid for s in c.solids) for c in build.components)
+
+
+def _solid(field: str, solid: Solid) -> Iterator[tuple[str, str]]:
+    if isinstance(solid, Box):
+        yield from far(field, solid.centre_mm)
+        if not THINNEST_MM <= min(solid.size_mm) <= max(solid.size_mm) <= LONGEST_MM:
+            yield field, f"needs sides of {THINNEST_MM:g} mm to 100 m"
+    elif isinstance(solid, Cylinder):
+        yield from far(field, solid.start_mm)
+        yield from far(field, solid.end_mm)
+        if not (THINNEST_MM <= solid.diameter_mm <= LONGEST_MM and norm(sub(solid.end_mm, solid.start_mm)) >= THINNEST_MM):
+            yield field, f"needs a diameter and a length of at least {THINNEST_MM:g} mm"
+    else:
+        figures = [solid.from_mm, solid.to_mm, *(v for corner in solid.outline_mm for v in corner)]
+        sound = (
+            len(solid.outline_mm) >= 3 and max(abs(v) for v in figures) <= LONGEST_MM and abs(solid.to_mm - solid.from_mm) >= THINNEST_MM
+        )
+        outline = Polygon(solid.outline_mm) if sound else None
+        if outline is None or not outline.is_valid or outline.area < THINNEST_MM * outline.length:
+            yield field, f"needs an outline of at least three corners that does not cross itself, and a thickness of {THINNEST_MM:g} mm"
