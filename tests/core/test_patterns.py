@@ -173,7 +173,7 @@ class Sources(unittest.TestCase):
 
     def test_patterns_in_use_stay(self):
         build = cairn.build()
-        with self.assertRaisesRegex(InputError, "is used by"):
+        with self.assertRaisesRegex(InputError, "is still used by"):
             without_pattern(build, "runner")
         with self.assertRaisesRegex(InputError, "called"):
             with_pattern(build, replace(build.pattern("runner"), id="again"))
@@ -247,7 +247,7 @@ class Plates(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(InputError, words):
                 with_plate(build, changed)
-        with self.assertRaisesRegex(InputError, "is used by Attendant seat"):
+        with self.assertRaisesRegex(InputError, "is still used by Attendant seat"):
             without_plate(cairn.build(), "seat-adapter")
 
 

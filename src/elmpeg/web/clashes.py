@@ -36,7 +36,7 @@ def in_words(conflict: Conflict, show: Show) -> list[ClashRow]:
     names = _names(conflict.head.build)
     rows = []
     for clash in conflict.clashes:
-        parts = [_FIELDS.get(p, names.get(p, p)) for p in clash.path if p not in _LISTS]
+        parts = [_FIELDS.get(p, names.get(p, p)) for p in clash.path if p in _FIELDS or p not in _LISTS]
         field = clash.path[-1]
         rows.append(ClashRow(", ".join(parts), *(_value(v, field, show) for v in (clash.before, clash.mine, clash.theirs))))
     return rows

@@ -118,7 +118,8 @@ class Use:
 
 
 def uses_of(document: Any, of: str, item_id: str) -> tuple[Use, ...]:
-    """Everything in a document that refers to a thing, in the document's order; what holds it stands first."""
+    """Everything in a document that refers to a thing, in the document's order; what holds it stands first,
+    its like last."""
     found: list[Use] = []
     for name, entity in entities(type(document)).items():
         for thing in getattr(document, name):
@@ -127,7 +128,7 @@ def uses_of(document: Any, of: str, item_id: str) -> tuple[Use, ...]:
                     said = refers.says.format(**{**_texts(thing), "name": entity.called(thing), **_ends(document, thing)})
                     found.append(Use(name, thing.id, said, refers.then))
     order: tuple[Stays, ...] = ("holds", "goes", "told")
-    return tuple(sorted(dict.fromkeys(found), key=lambda use: order.index(use.then)))
+    return tuple(sorted(dict.fromkeys(found), key=lambda use: (order.index(use.then), use.of == of)))
 
 
 def _texts(thing: Any) -> dict[str, str]:
