@@ -9,7 +9,7 @@ from elmpeg.core.base.memo import Memo
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import Chain, ChainLink, Match, Pattern, Plate
 from elmpeg.core.build.rooms import Room, SolidRef
-from elmpeg.core.build.survey import VEHICLE, Point
+from elmpeg.core.build.survey import VEHICLE, Photo, Point
 from elmpeg.core.evaluation import kept_findings
 from elmpeg.core.evaluation.catalogue import CATALOGUE, RUNNERS
 from elmpeg.core.evaluation.evaluate import evaluate
@@ -122,10 +122,14 @@ def rich():
     build = cairn.build()
     holes = tuple(p.id for p in build.points if p.on == VEHICLE and p.hole_mm)[:3]
     mount = next(m for m in build.mounts if m.layers)
+    picture = Photo("picture", "picture", "", 10, 10, 100, "Pip Okafor", "2026-11-20T09:00:00")
     solid = build.components[0].solids[0].id
     return replace(
         build,
         agreed=None,
+        photos=(*build.photos, picture),
+        orders=tuple(replace(o, photos=("picture",)) for o in build.orders),
+        mounts=tuple(replace(m, uses=holes) if m is mount else m for m in build.mounts),
         points=(*build.points, Point("sunk", "sunk", VEHICLE, "edge", (1200.0, 300.0, -900.0))),
         patterns=(*build.patterns, Pattern("three", "three seats", "points", points=holes)),
         matches=(*build.matches, Match("on-three", "on three", "three", "three")),

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Any
 from urllib.parse import urlsplit
 
 from fastapi import Request
@@ -62,7 +62,7 @@ def answers(page: Page, needs: Any = ChangeDesk) -> Callable[[Callable[[Act], Ou
             return outcome if isinstance(outcome, Response) else page(desk, build_id, outcome)
 
         route.__name__, route.__doc__ = handler.__name__, handler.__doc__
-        route.__annotations__ = {"build_id": str, "desk": needs, "return": Annotated[Response, None]}
+        route.__annotations__ = {"build_id": str, "desk": needs, "return": Response}
         return route
 
     return made

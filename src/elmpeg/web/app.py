@@ -28,7 +28,7 @@ from elmpeg.web.pages.measure import cross_checks, directions, measuring_list, p
 from elmpeg.web.pages.mount import chains, existing_holes, mounts, patterns, plates
 from elmpeg.web.pages.place import bay, measured_position
 from elmpeg.web.pages.reference import reference
-from elmpeg.web.pages.shop import bench, builds, history, kit, person, photos, shelf, sign_in
+from elmpeg.web.pages.shop import bench, builds, history, kit, person, photos, shelf, sign_in, things
 from elmpeg.web.security import API, BodyLimit, guard
 from elmpeg.web.settings import Settings
 from elmpeg.web.shop import HERE, Shop, templates
@@ -57,7 +57,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=1)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for module in (
-        *(sign_in, builds, history, shelf, person, bench, kit, photos, reference),
+        *(sign_in, builds, history, things, shelf, person, bench, kit, photos, reference),
         *(points, directions, point_form, measuring_list, cross_checks, survey_files),
         *(bay, measured_position, mounts, existing_holes, patterns, plates, chains),
         *(angles, travel, shafts, mend, ways, order, lines, axles, rules, rounds),

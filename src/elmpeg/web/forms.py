@@ -8,8 +8,8 @@ stays in the form, and the page shows it again.
 from __future__ import annotations
 
 import types
-from collections.abc import Callable, Iterable
-from dataclasses import MISSING, fields
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import MISSING, dataclass, fields, is_dataclass
 from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
 
 from elmpeg.core.base.errors import FieldError, InputError
@@ -18,6 +18,11 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.web.showing import MINUS, Show
 
 T = TypeVar("T")
+Among = Mapping[str, tuple[str, ...]]
+LARGEST = 1e9
+"""Above every plain number of a record; what it may be is for the record's own soundness to say."""
+LABELS = {"on": "part", "solid": "shape", "sd": "doubt", "x": "X", "y": "Y", "z": "Z"}
+"""What people read where a record says it shorter."""
 TICKED = ("1", "on", "true", "yes")
 MOST_TOLD = 12
 """Choices named in a refusal; of more only the first are told."""
@@ -129,56 +134,82 @@ class Form:
         """Three lengths, mm."""
         return (self.length(x), self.length(y), self.length(z))
 
-    def record(self, cls: type[T], prefix: str = "", given: dict[str, Any] | None = None) -> T:
+    def record(self, cls: type[T], prefix: str = "", given: Mapping[str, Any] | None = None, among: Among | None = None) -> T:
         """A whole record from fields named after its own, which carry their units: ``gap_mm``, ``pitch_deg``.
 
-        Lengths end in _mm, angles in _deg; a Literal is a choice; a bool is a tick; three numbers stand in ``_x``, ``_y``
-        and ``_z``. What may be None is None for an empty field. ``given`` are fields that the form does not say; others
-        that no field can say keep the record's own default. Raises TypeError for a record that needs what cannot be typed.
+        Lengths end in _mm, angles in _deg; a Literal is a choice; a bool is a tick; three lengths stand in ``_x``, ``_y`` and
+        ``_z``; a record inside has its fields behind its own name. What may be None is None for an empty field. ``given`` are
+        fields that the form does not say; others that no field can say keep the record's own default. ``among`` lists, by the
+        field's path in the record, the ids that may stand in a reference. Raises TypeError for what cannot be typed.
         """
-        hints = get_type_hints(cls)
         values = dict(given or {})
-        for f in fields(cls):  # type: ignore[arg-type]
-            if f.name in values:
-                continue
-            kind = kind_of(hints[f.name], f.name)
-            if kind is None:
-                if f.default is MISSING and f.default_factory is MISSING:
-                    raise TypeError(f"{cls.__name__}.{f.name} cannot be typed; give it")
-                continue
-            values[f.name] = self._typed(f"{prefix}{f.name}", kind, None if f.default is MISSING else f.default)
+        for typed in typed_fields(cls):
+            if typed.name not in values:
+                values[typed.name] = self._typed(f"{prefix}{typed.name}", typed, _below(among or {}, typed.name))
         return cls(**values)
 
-    def _typed(self, field: str, kind: Kind, default: Any) -> Any:
-        if kind.optional and not self.given(f"{field}_x" if kind.name == "point" else field):
+    def _typed(self, field: str, typed: Typed, among: Among) -> Any:
+        default = typed.default
+        if typed.optional and not self.given(f"{field}_x" if typed.kind == "point" else field):
             return None
-        if kind.name == "point":
+        if typed.kind == "record":
+            return self.record(typed.record, f"{field}_", None, among)
+        if typed.kind == "point":
             return self.point(f"{field}_x", f"{field}_y", f"{field}_z")
-        if kind.name == "length":
-            return self.length(field, default if isinstance(default, float) else None)
-        if kind.name == "angle":
-            return self.angle(field, default if isinstance(default, float) else None)
-        if kind.name == "choice":
-            return self.choice(field, kind.choices, default)
-        if kind.name == "tick":
+        if typed.kind == "length":
+            return self.length(field, default if isinstance(default, int | float) else None)
+        if typed.kind == "angle":
+            return self.angle(field, default if isinstance(default, int | float) else None)
+        if typed.kind == "choice":
+            return self.choice(field, typed.choices, default)
+        if typed.kind == "tick":
             return self.tick(field)
-        if kind.name in ("number", "count"):
-            value = self.number(field, -1e9, 1e9, default if isinstance(default, int | float) else None)
-            return int(value) if kind.name == "count" else value
+        if typed.kind == "number":
+            return self.number(field, -LARGEST, LARGEST, default if isinstance(default, int | float) else None)
+        if typed.kind == "count":
+            return self.count(field, -int(LARGEST), int(LARGEST), default if isinstance(default, int) else None)
+        if "" in among:
+            return self.choice(field, among[""])
         return self.text(field)
 
 
-class Kind:
-    """How a record's field is typed: ``name`` is text, length, angle, number, count, choice, tick or point."""
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """How a field of a record is typed: ``kind`` is text, length, angle, number, count, choice, tick, point or record."""
 
-    __slots__ = ("choices", "name", "optional")
+    name: str
+    kind: str
+    default: Any = None
+    optional: bool = False
+    choices: tuple[Any, ...] = ()
+    record: Any = None
 
-    def __init__(self, name: str, optional: bool = False, choices: tuple[Any, ...] = ()) -> None:
-        self.name, self.optional, self.choices = name, optional, choices
+    @property
+    def label(self) -> str:
+        """The field's name as people read it, without its unit."""
+        plain = self.name.removesuffix("_mm").removesuffix("_deg").removesuffix("_point")
+        return LABELS.get(plain, plain.replace("_", " "))
 
 
-def kind_of(hint: Any, name: str) -> Kind | None:
-    """How a field of a record is typed, from its type and the unit in its name; None for what no single field can say."""
+def typed_fields(cls: Any) -> tuple[Typed, ...]:
+    """The fields of a record that a form can say, in order; its id is not among them.
+
+    Raises TypeError for a record with a field that no form can say and that has no default.
+    """
+    hints, found = get_type_hints(cls), []
+    for f in fields(cls):
+        if f.name == "id":
+            continue
+        needed = f.default is MISSING and f.default_factory is MISSING
+        typed = _typed_field(f.name, hints[f.name], None if f.default is MISSING else f.default)
+        if typed is None and needed:
+            raise TypeError(f"{cls.__name__}.{f.name} cannot be typed")
+        if typed is not None and not (typed.kind == "choice" and len(typed.choices) == 1):
+            found.append(typed)
+    return tuple(found)
+
+
+def _typed_field(name: str, hint: Any, default: Any) -> Typed | None:
     optional = False
     if get_origin(hint) in (Union, types.UnionType):
         others = [a for a in get_args(hint) if a is not type(None)]
@@ -186,15 +217,18 @@ def kind_of(hint: Any, name: str) -> Kind | None:
             return None
         hint, optional = others[0], True
     if get_origin(hint) is Literal:
-        return Kind("choice", optional, get_args(hint))
+        return Typed(name, "choice", default, optional, get_args(hint))
     if hint == Vec3:
-        return Kind("point", optional)
-    if hint is bool:
-        return Kind("tick")
-    if hint is str:
-        return Kind("text", optional)
-    if hint is int:
-        return Kind("count", optional)
+        return Typed(name, "point", default, optional)
+    if is_dataclass(hint):
+        # A part that may be left out whole is not asked for piece by piece.
+        return None if optional else Typed(name, "record", default, record=hint)
     if hint is float:
-        return Kind("length" if name.endswith("_mm") else "angle" if name.endswith("_deg") else "number", optional)
-    return None
+        return Typed(name, "length" if name.endswith("_mm") else "angle" if name.endswith("_deg") else "number", default, optional)
+    plain = {bool: "tick", str: "text", int: "count"}.get(hint)
+    return Typed(name, plain, default, optional) if plain else None
+
+
+def _below(among: Among, name: str) -> Among:
+    """What may stand in the references inside one field; under the empty name, in the field itself."""
+    return {path[len(name) + 1 :]: ids for path, ids in among.items() if path == name or path.startswith(f"{name}.")}

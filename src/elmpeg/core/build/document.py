@@ -81,7 +81,11 @@ class Build:
         page="drive_lines",
     )
     rooms: tuple[Room, ...] = listed(
-        "room", 1000, Refers("a.on", "components", (VEHICLE,), "goes"), Refers("b.on", "components", (VEHICLE,), "goes")
+        "room",
+        1000,
+        Refers("a.on", "components", (VEHICLE,), "goes"),
+        Refers("b.on", "components", (VEHICLE,), "goes"),
+        Refers("vehicle_solids", "solids", (), "goes", loose=True),
     )
     limits: Limits = field(default_factory=Limits)
     options: tuple[Option, ...] = listed(
@@ -106,16 +110,16 @@ class Build:
         5000,
         Refers("a", "points", (), "goes", "tape {a} to {b}"),
         Refers("b", "points", (), "goes", "tape {a} to {b}"),
-        page="cross_checks",
+        page="cross",
     )
     pairs: tuple[Pair, ...] = listed(
         "pair",
         1000,
         Refers("left", "points", (), "goes", "left and right: {a}, {b}"),
         Refers("right", "points", (), "goes", "left and right: {a}, {b}"),
-        page="cross_checks",
+        page="cross",
     )
-    bays: tuple[FrameBay, ...] = listed("frame bay", 200, Refers("corners", "points", (), says="{name} (a corner)"), page="cross_checks")
+    bays: tuple[FrameBay, ...] = listed("frame bay", 200, Refers("corners", "points", (), says="{name} (a corner)"), page="cross")
     patterns: tuple[Pattern, ...] = listed(
         "pattern", 500, Refers("points", "points", (), says="{name} (a pattern)"), inner=("holes",), page="patterns"
     )

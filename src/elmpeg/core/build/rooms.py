@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from elmpeg.core.base.record import record
+from elmpeg.core.build.survey import VEHICLE
 
 
 @record
@@ -24,3 +25,8 @@ class Room:
     at_least_mm: float
     sd_mm: float = 2.0
     why: str = ""
+
+    @property
+    def vehicle_solids(self) -> tuple[str, ...]:
+        """Those of the two that are the vehicle's own."""
+        return tuple(ref.solid for ref in (self.a, self.b) if ref.on == VEHICLE)

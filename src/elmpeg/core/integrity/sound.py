@@ -79,7 +79,11 @@ FIGURES = tuple(_Part(f"figures of {f.name}", (f.name,), _figures(f.name)) for f
 PARTS = (
     _Part("the build itself", ("id", "name"), _itself),
     *(_Part(f"the list of {name}", (name,), _list(name)) for name in LISTS),
-    *(_Part(f"what {name} refer to", (name, *_targets(name)), _references(name)) for name in LISTS if not all(r.loose for r in ENTITIES[name].refers)),
+    *(
+        _Part(f"what {name} refer to", (name, *_targets(name)), _references(name))
+        for name in LISTS
+        if not all(r.loose for r in ENTITIES[name].refers)
+    ),
     _Part("limits", ("limits",), place.limit_problems),
     _Part("components", ("components", "solids"), place.component_problems),
     _Part("rooms", ("rooms", "components", "solids"), place.room_problems),
