@@ -51,6 +51,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         Devices(database),
         Photos(database.path.with_name("photos")),
     )
+    app.state.shop.url.app = app
     app.middleware("http")(guard)
     app.add_middleware(BodyLimit)
     # Pages are much of one kind; the quickest setting already takes nine tenths off them.

@@ -26,21 +26,6 @@ LOOSE_MARK = Markup("<!-- refusals without a field -->")
 """Where a page tells what it was refused for and shows no field of."""
 
 
-class Addresses:
-    """Paths of routes by their names; a page asks for the same few many times over."""
-
-    def __init__(self, request: Request) -> None:
-        self._app = request.app
-        self._known: dict[tuple[object, ...], str] = {}
-
-    def __call__(self, route: str, **params: Any) -> str:
-        """The path of a route; raises where there is none of that name and parameters."""
-        key = (route, *params.items())
-        if key not in self._known:
-            self._known[key] = str(self._app.url_path_for(route, **params))
-        return self._known[key]
-
-
 @dataclass
 class Desk:
     """One request's surroundings."""
@@ -115,7 +100,7 @@ class Desk:
             layout="shell/shell.html" if htmx else "shell/base.html",
             request=self.request,
             acted=self.acted or self.request.url.path,
-            url=Addresses(self.request),
+            url=self.shop.url,
             person=self.person,
             csrf=self.session.csrf,
             show=self.show,

@@ -5,7 +5,9 @@ from __future__ import annotations
 import hashlib
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Any
 
+from fastapi import FastAPI
 from fastapi.routing import APIRoute
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
@@ -20,6 +22,7 @@ from elmpeg.store.devices import Devices
 from elmpeg.store.photos import Photos
 from elmpeg.store.presence import Presence
 from elmpeg.store.stock import Shelf
+from elmpeg.web.check_rows import KeptRows
 from elmpeg.web.jobs import Jobs
 from elmpeg.web.settings import Settings
 from elmpeg.web.stage_list import STAGES
@@ -29,6 +32,7 @@ HERE = Path(__file__).parent
 Bench = dict[tuple[int, str], tuple[Simulated, str]]
 """By person and kind: the simulated device on their bench, and its token."""
 KEPT_PER_OPTION = 3
+MOST_ADDRESSES = 20_000
 KEPT_OPTIONS = 100
 """Evaluations kept: the newest few of each option that somebody looks at."""
 
@@ -47,6 +51,26 @@ class StaticNames:
         return f"/static/{name}?v={self._hashes[name]}"
 
 
+class Addresses:
+    """Paths of routes by their names; pages ask for the same few many times over."""
+
+    def __init__(self) -> None:
+        self.app: FastAPI | None = None
+        self._known: dict[tuple[object, ...], str] = {}
+
+    def __call__(self, route: str, **params: Any) -> str:
+        """The path of a route; raises where there is none of that name and parameters."""
+        key = (route, *params.items())
+        found = self._known.get(key)
+        if found is None:
+            if self.app is None:
+                raise RuntimeError("the application is not put together yet")
+            found = str(self.app.url_path_for(route, **params))
+            if len(self._known) < MOST_ADDRESSES:
+                self._known[key] = found
+        return found
+
+
 @dataclass
 class Shop:
     """The application's own things, made once."""
@@ -63,6 +87,8 @@ class Shop:
     jobs: Jobs = field(default_factory=Jobs)
     bench: Bench = field(default_factory=dict)
     last_sequence: dict[int, int] = field(default_factory=dict)
+    check_rows: KeptRows = field(default_factory=KeptRows)
+    url: Addresses = field(default_factory=lambda: Addresses())
     page_routes: list[APIRoute] = field(default_factory=list)
     evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
 

@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import Any, TypeVar
 
+import numpy as np
 from markupsafe import Markup
+from numpy.typing import NDArray
 
+from elmpeg.core.base.memo import Kept
+from elmpeg.core.base.pose import Placed
 from elmpeg.core.base.vectors import Vec3, add, scale
 from elmpeg.core.base.verdicts import Verdict, gravity_of
+from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.evaluation.evaluate import Evaluation, PlacedComponent
-from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, View, silhouette
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
 from elmpeg.core.scene.scene import assembly_of, root_of
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.labels import HARD, SOFT, Label, PlacedLabel, Sheet
@@ -72,26 +79,61 @@ def whole(scene: BayScene, view: View) -> Window:
         for sign in (-1, 1):
             us.append(wheel.centre_mm[i] + sign * half[i])
             vs.append(wheel.centre_mm[j] + sign * half[j])
-    for outline in _outlines(scene, view):
-        us += [p[0] for p in outline]
-        vs += [p[1] for p in outline]
+    where = {p.component: p.where for p in scene.evaluation.components}
+    kept = _KEPT.get((build.components, build.solids), Drawn)
+    for component, solids, at in ((VEHICLE, build.solids, FIXED), *((c.id, c.solids, where[c.id]) for c in build.components)):
+        if not solids:
+            continue
+        reach = kept.keep(("reach", component, at, view), lambda solids=solids, at=at: _reach(solids, at, view))
+        us += (reach[0], reach[2])
+        vs += (reach[1], reach[3])
     return Window(min(us), min(vs), max(us), max(vs))
 
 
-def _outlines(scene: BayScene, view: View) -> list[tuple[tuple[float, float], ...]]:
-    where = {p.component: p.where for p in scene.evaluation.components}
-    found = [o for solid in scene.build.solids for o in silhouette(solid, FIXED, view)]
-    found += [o for c in scene.build.components for solid in c.solids for o in silhouette(solid, where[c.id], view)]
-    return found
+def _reach(solids: tuple[Solid, ...], where: Placed, view: View) -> tuple[float, float, float, float]:
+    """Least and largest of what some solids cover in a view: left, bottom, right, top."""
+    corners = [p for solid in solids for outline in silhouette(solid, where, view) for p in outline]
+    us, vs = [u for u, _ in corners], [v for _, v in corners]
+    return (min(us), min(vs), max(us), max(vs))
+
+
+class Drawn:
+    """What has been drawn of the parts of one document, by where they sit and how they are looked at."""
+
+    def __init__(self) -> None:
+        self._found: dict[tuple[object, ...], Any] = {}
+
+    def keep(self, key: tuple[object, ...], make: Callable[[], T]) -> T:
+        """What is kept under a key, made where it is not."""
+        found: T | None = self._found.get(key)
+        if found is None:
+            found = self._found[key] = make()
+            for old in list(self._found)[:-MOST_DRAWN]:
+                self._found.pop(old, None)
+        return found
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """Some parts as drawn: their SVG, and the cells of the sheet that they take."""
+
+    svg: str
+    taken: NDArray[np.float64]
+
+
+_KEPT: Kept[Drawn] = Kept(24)
+MOST_DRAWN = 600
+"""Shapes kept of one document: several positions of every part in all three views."""
+T = TypeVar("T")
 
 
 def draw(scene: BayScene, view: View, show: Show, large: bool, window: Window | None = None) -> Markup:
     """One view as SVG. ``window`` narrows it; without one the whole vehicle is shown."""
     width, height = LARGE_PX if large else SMALL_PX[view]
-    framed = scene.framed_as or scene
-    projection = fitted(view, width, height, window or whole(framed, view).grown(0.035))
+    shown = whole(scene.framed_as or scene, view)
+    projection = fitted(view, width, height, window or shown.grown(0.035))
     if window is None and view != "plan":
-        projection = _set_low(projection, whole(framed, view), TRAVEL_PX[1] if large and scene.build.axles else 0.0)
+        projection = _set_low(projection, shown, TRAVEL_PX[1] if large and scene.build.axles else 0.0)
     return _Drawing(scene, projection, show, large).markup()
 
 
@@ -111,8 +153,10 @@ class _Drawing:
         self.points = {p.point: p.xyz_mm for p in scene.evaluation.points}
         self.sheet = Sheet(projection.width_px, projection.height_px)
         self.labels: list[Label] = []
-        self.root = root_of(self.build, scene.chosen).id if scene.chosen else ""
+        self.roots = {c.id: root_of(self.build, c.id).id for c in self.build.components}
+        self.root = self.roots[scene.chosen] if scene.chosen else ""
         self.in_hand = {c.id for c in assembly_of(self.build, self.root)} if self.root else set()
+        self.kept = _KEPT.get((self.build.components, self.build.solids), Drawn)
 
     def markup(self) -> Markup:
         p = self.p
@@ -183,14 +227,28 @@ class _Drawing:
             drawn.append(svg.element("rect", x=centre[0] - w / 2, y=centre[1] - h / 2, width=w, height=h, rx=w / 8, class_="wheel"))
         return drawn
 
+    def _shape(self, key: tuple[object, ...], draw: Callable[[Sheet], str]) -> str:
+        """The SVG of some parts, as it is kept or drawn now, with the cells taken that they cover."""
+
+        def made() -> Shape:
+            sheet = Sheet(self.p.width_px, self.p.height_px)
+            return Shape(draw(sheet), sheet.taken)
+
+        shape = self.kept.keep((*key, self.p), made)
+        self.sheet.cover_as(shape.taken)
+        return shape.svg
+
     def _structure(self) -> list[str]:
-        drawn = []
-        for solid in self.build.solids:
-            for outline in silhouette(solid, FIXED, self.p.view):
-                flat = self._flat(outline)
-                self.sheet.cover([flat], SOFT / 30)
-                drawn.append(svg.polygon(flat, f"structure {'is-' + solid.role if solid.role else ''}"))
-        return drawn
+        def drawn(sheet: Sheet) -> str:
+            found = []
+            for solid in self.build.solids:
+                for outline in silhouette(solid, FIXED, self.p.view):
+                    flat = self._flat(outline)
+                    sheet.cover([flat], SOFT / 30)
+                    found.append(svg.polygon(flat, f"structure {'is-' + solid.role if solid.role else ''}"))
+            return "".join(found)
+
+        return [self._shape(("structure",), drawn)]
 
     def _ghosts(self) -> list[str]:
         drawn = []
@@ -198,32 +256,44 @@ class _Drawing:
             now = {p.component: p.where for p in self.evaluation.components}
             for placed in ghost.components:
                 component = self.build.component(placed.component)
-                if placed.where == now.get(placed.component) or not root_of(self.build, component.id).movable:
+                if placed.where == now.get(placed.component) or not self.build.component(self.roots[component.id]).movable:
                     continue
-                for solid in component.solids:
-                    drawn += [svg.polygon(self._flat(o), f"ghost {ghost.class_}") for o in silhouette(solid, placed.where, self.p.view)]
+                drawn.append(self._ghost(component, placed.where, ghost.class_))
         return drawn
+
+    def _ghost(self, component: Component, where: Placed, class_: str) -> str:
+        def drawn() -> str:
+            outlines = (o for solid in component.solids for o in silhouette(solid, where, self.p.view))
+            return "".join([svg.polygon(self._flat(o), f"ghost {class_}") for o in outlines])
+
+        return self.kept.keep(("ghost", component.id, where, class_, self.p), drawn)
 
     def _components(self) -> list[str]:
         where = {p.component: p.where for p in self.evaluation.components}
-        groups: dict[str, list[str]] = {}
+        groups: dict[str, list[Component]] = {}
         for component in self.build.components:
-            root = root_of(self.build, component.id)
-            shapes = groups.setdefault(root.id, [])
+            groups.setdefault(self.roots[component.id], []).append(component)
+        drawn = []
+        for root_id, parts in groups.items():
+            movable = self.build.component(root_id).movable
+            state = "is-chosen" if root_id == self.root else "is-movable" if movable else "is-fixed"
+            key = ("assembly", root_id, state, *(where[c.id] for c in parts))
+            drawn.append(self._shape(key, lambda sheet, r=root_id, s=state, c=parts: self._assembly(sheet, r, s, c, where)))
+        drawn.sort(key=lambda g: "is-chosen" in g)
+        return drawn
+
+    def _assembly(self, sheet: Sheet, root_id: str, state: str, parts: list[Component], where: dict[str, Placed]) -> str:
+        """All parts of an assembly, each a group of its outlines."""
+        cost, shapes = SOFT if state == "is-fixed" or not self.build.component(root_id).movable else HARD, []
+        for component in parts:
             inner = []
             for solid in component.solids:
                 for outline in silhouette(solid, where[component.id], self.p.view):
                     flat = self._flat(outline)
-                    self.sheet.cover([flat], HARD if root.movable else SOFT)
+                    sheet.cover([flat], cost)
                     inner.append(svg.polygon(flat, "solid"))
             shapes.append(svg.element("g", svg.title(component.name), *inner, data_component=component.id, class_="component"))
-        drawn = []
-        for root_id, shapes in groups.items():
-            movable = self.build.component(root_id).movable
-            state = "is-chosen" if root_id == self.root else "is-movable" if movable else "is-fixed"
-            drawn.append(svg.element("g", *shapes, data_assembly=root_id, class_=f"assembly {state}"))
-        drawn.sort(key=lambda g: "is-chosen" in g)
-        return drawn
+        return svg.element("g", *shapes, data_assembly=root_id, class_=f"assembly {state}")
 
     def _mounts(self) -> list[str]:
         drawn = []

@@ -75,6 +75,24 @@ class Sheet:
                 inside = shapely.contains_xy(Polygon(outline), self._x[rows, columns], self._y[rows, columns])
                 self._cost[rows, columns] = np.maximum(self._cost[rows, columns], np.where(inside, cost, 0.0))
 
+    def cover_box(self, left: float, top: float, right: float, bottom: float, cost: float) -> None:
+        """Take the cells whose middles lie in a rectangle: what ``cover`` does, without asking about every cell."""
+        first_row, last_row = (int(np.floor(v / CELL_PX + 0.5)) for v in (top, bottom))
+        first_column, last_column = (int(np.floor(v / CELL_PX + 0.5)) for v in (left, right))
+        box = self._cost[max(0, first_row) : max(0, last_row), max(0, first_column) : max(0, last_column)]
+        np.maximum(box, cost, out=box)
+
+    @property
+    def taken(self) -> NDArray[np.float64]:
+        """What each cell costs so far; for keeping, so nobody may write on it."""
+        taken = self._cost.copy()
+        taken.flags.writeable = False
+        return taken
+
+    def cover_as(self, taken: NDArray[np.float64]) -> None:
+        """Take the cells that another sheet of this size had taken."""
+        np.maximum(self._cost, taken, out=self._cost)
+
     def cover_line(self, a: Pixel, b: Pixel, cost: float) -> None:
         """Take the cells along a line."""
         steps = max(2, int(np.hypot(b[0] - a[0], b[1] - a[1]) / CELL_PX) + 1)
@@ -90,13 +108,8 @@ class Sheet:
             spot = self._spot(label)
             if spot is not None:
                 placed.append(spot)
-                rectangle = [
-                    (spot.left - GAP_PX, spot.top - GAP_PX),
-                    (spot.left + spot.width + GAP_PX, spot.top - GAP_PX),
-                    (spot.left + spot.width + GAP_PX, spot.top + spot.height + GAP_PX),
-                    (spot.left - GAP_PX, spot.top + spot.height + GAP_PX),
-                ]
-                self.cover([rectangle], HARD)
+                right, bottom = spot.left + spot.width + GAP_PX, spot.top + spot.height + GAP_PX
+                self.cover_box(spot.left - GAP_PX, spot.top - GAP_PX, right, bottom, HARD)
                 self.cover_line(label.anchor, spot.leader_end, SOFT)
         return placed
 
@@ -106,7 +119,8 @@ class Sheet:
         rows, columns = self._cost.shape
         if rows - down < 2 * EDGE_CELLS or columns - across < 2 * EDGE_CELLS:
             return None
-        sums = np.pad(self._cost, ((1, 0), (1, 0))).cumsum(axis=0).cumsum(axis=1)
+        sums = np.zeros((rows + 1, columns + 1))
+        np.cumsum(np.cumsum(self._cost, axis=0), axis=1, out=sums[1:, 1:])
         covered = sums[down:, across:] - sums[:-down, across:] - sums[down:, :-across] + sums[:-down, :-across]
         lefts, tops = np.arange(covered.shape[1]) * CELL_PX, np.arange(covered.shape[0]) * CELL_PX
         x, y = label.anchor

@@ -16,12 +16,12 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate, placed_components
-from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.shapes.solids import View
 from elmpeg.core.scene.carried_axle import reach_of
 from elmpeg.core.scene.scene import assembly_of, pose_in, root_of
 from elmpeg.core.stages.place import position_edits
 from elmpeg.web.build_page import BuildPage, build_page
+from elmpeg.web.check_rows import Listed, Row, against
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS, BayScene, Ghost, draw
 from elmpeg.web.drawing.projection import Window
@@ -70,16 +70,6 @@ class About:
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
-    """One check in the list, with how it stands against the agreed option."""
-
-    check: Check
-    change: str
-    better: bool | None
-    was: str
-
-
-@dataclass(frozen=True, slots=True)
 class BayState:
     """What this person has chosen in the Bay; travels with every request."""
 
@@ -89,6 +79,8 @@ class BayState:
     step: str
     turn: str
     check: str
+    holds: bool
+    """Whether the checks that hold are unfolded."""
     window: str
     axle: str
     rise: float
@@ -129,6 +121,7 @@ def _state(desk: Desk, page: BuildPage) -> BayState:
         step=step if step in steps else steps[1],
         turn=turn if turn in TURNS else TURNS[1],
         check=desk.text("check"),
+        holds=desk.text("holds") == "1",
         window=desk.text("window"),
         axle=axle.id if axle else "",
         rise=_figure(desk.text("rise"), -reach.droop_mm, reach.bump_mm) if reach else 0.0,
@@ -162,29 +155,6 @@ def _knobs(pose: Pose, agreed: Pose | None, show: Show) -> list[Knob]:
         full = show.value(value, unit).full
         knobs.append(Knob(freedom, name, minus, plus, shown, "°" if unit == "deg" else show.length_unit, full, was))
     return knobs
-
-
-def against(evaluation: Evaluation, agreed: Evaluation | None, show: Show) -> list[Row]:
-    """Each check with its change from the agreed option; better is more room to its limit."""
-    rows = []
-    for check in evaluation.checks:
-        before = agreed.check(check.code) if agreed else None
-        change, better, was = "", None, ""
-        if before is not None and before.verdict != check.verdict:
-            was = before.verdict
-        if (
-            before is not None
-            and before.value is not None
-            and check.value is not None
-            and before.margin is not None
-            and check.margin is not None
-        ):
-            gained = check.margin - before.margin
-            if abs(gained) > 0.05:
-                better = gained > 0
-                change = f"{'better' if better else 'worse'} by {show.value(abs(gained), check.unit)}"
-        rows.append(Row(check, change, better, was))
-    return rows
 
 
 def _window(text: str) -> Window | None:
@@ -233,6 +203,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
             there = raised(at.build, at.option.id, state.axle, state.rise, state.roll)
         except InputError as refused:
             reach_words = refused.message
+    may_move = desk.person.may_change and not at.agreed and root is not None and root.movable
     return desk.render(
         "place/bay.html",
         outcome,
@@ -252,9 +223,20 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         abouts=_abouts(at.build, at.option, state.part),
         steps=STEPS[desk.show.length_unit],
         turns=TURNS,
-        rows=against(at.evaluation, agreed, desk.show),
-        may_move=desk.person.may_change and not at.agreed and root is not None and root.movable,
+        listed=_listed(desk, at, agreed, state, may_move),
+        may_move=may_move,
     )
+
+
+def _listed(desk: Desk, at: BuildPage, agreed: Evaluation | None, state: BayState, may_move: bool) -> Listed:
+    """The list of checks: what holds is folded until it is asked for, and what did not change is not written again."""
+    row_of = desk.shop.templates.get_template("shell/_checks.html").module.check_row  # type: ignore[attr-defined]
+    place = (at.build.id, at.option.id, desk.person.units, may_move)
+
+    def draw(row: Row, opened: bool) -> Markup:
+        return Markup(row_of(row, at, opened, desk.show, desk.shop.url, may_move))
+
+    return desk.shop.check_rows.listed(against(at.evaluation, agreed, desk.show), state.check, state.holds, place, draw)
 
 
 @router.get("/builds/{build_id}/bay", name="bay")

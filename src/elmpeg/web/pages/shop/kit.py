@@ -10,8 +10,8 @@ from fastapi.responses import Response
 from elmpeg.core.base.quantities import deg, mm, words
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.judging.checks import Check, Input, Remedy
+from elmpeg.web.check_rows import Row
 from elmpeg.web.drawing.charts import Chart, Curve, Mark, plain
-from elmpeg.web.pages.place.bay import Row
 from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
