@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 from threading import Lock
 from typing import Any, Literal
 
-from sqlalchemy import Row, select
+from sqlalchemy import Row, insert, select, update
 from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
@@ -112,10 +112,10 @@ class Builds:
             return self._head(session, build_id)
 
     def _head(self, session: Session, build_id: str) -> Head:
-        stored = session.get(StoredBuild, build_id)
-        if stored is None:
+        number = session.scalar(select(StoredBuild.head).where(StoredBuild.id == build_id))
+        if number is None:
             raise MissingError(f"there is no build “{build_id}”")
-        return Head(self._document(session, build_id, stored.head), stored.head)
+        return Head(self._document(session, build_id, number), number)
 
     def at(self, build_id: str, number: int) -> Build:
         """A build as it stood after a revision; raises MissingError."""
@@ -149,7 +149,7 @@ class Builds:
             session.add(StoredBuild(id=build.id, name=build.name, head=1, created=datetime.now(UTC)))
             session.flush()
             build = keep_reserved(session, None, build, author.name, may_give_up=True)
-            session.add(_revision(build, 1, "change", author, words, _whole(build)))
+            session.execute(insert(Revision), {**_revision(build, 1, "change", author, words), **_whole(build)})
         return Head(build, 1)
 
     def change(self, build_id: str, seen: int, author: Author, words: str, edit: Callable[[Build], Build]) -> Saved:
@@ -257,15 +257,12 @@ class Builds:
         require_sound(build)
         if build.id != head.build.id:
             raise InputError("build", "a build keeps its id")
-        stored = session.get_one(StoredBuild, build.id)
         number = head.number + 1
         build = keep_reserved(session, head.build, build, author.name, may_give_up=kind != "change")
-        stored.head, stored.name = number, build.name
-        changes = _changes(session, head, build)
-        made = _revision(build, number, kind, author, words, _whole(build) if changes is None else changes)
-        made.before, made.since = head.number, None if changes is None else head.number
-        made.undo, made.redo = links or (number, 0)
-        session.add(made)
+        undo, redo = links or (number, 0)
+        made = _revision(build, number, kind, author, words) | {"before": head.number, "undo": undo, "redo": redo}
+        session.execute(update(StoredBuild).where(StoredBuild.id == build.id).values(head=number, name=build.name))
+        session.execute(insert(Revision), {**made, **_written(session, head, build)})
         return Head(build, number)
 
     def history(self, build_id: str, most: int = MOST_HISTORY) -> tuple[Step, ...]:
@@ -314,32 +311,24 @@ class _Stored:
     document: bytes
 
 
-def _whole(build: Build) -> bytes:
-    return zlib.compress(build_file.to_json(build), 6)
+def _revision(build: Build, number: int, kind: str, author: Author, words: str) -> dict[str, Any]:
+    """What a revision says of itself, all but its document."""
+    who = {"user_id": author.user_id, "person": author.name, "at": datetime.now(UTC), "words": words[:LONGEST_WORDS]}
+    return {"build_id": build.id, "number": number, "kind": kind, "version": build_file.VERSION, **who}
 
 
-def _revision(build: Build, number: int, kind: str, author: Author, words: str, document: bytes) -> Revision:
-    return Revision(
-        build_id=build.id,
-        number=number,
-        before=None,
-        kind=kind,
-        user_id=author.user_id,
-        person=author.name,
-        at=datetime.now(UTC),
-        words=words[:LONGEST_WORDS],
-        version=build_file.VERSION,
-        document=document,
-    )
+def _whole(build: Build) -> dict[str, Any]:
+    return {"since": None, "depth": 0, "document": zlib.compress(build_file.to_json(build), 6)}
 
 
-def _changes(session: Session, head: Head, build: Build) -> bytes | None:
-    """What changed since the head, deflated; None where the whole is to be kept: now and then, and after a new version."""
-    last = select(Revision.version).where(Revision.build_id == build.id, Revision.number == head.number)
-    whole = select(Revision.number).where(Revision.build_id == build.id, Revision.since.is_(None)).order_by(Revision.number.desc()).limit(1)
-    if session.scalar(last) != build_file.VERSION or head.number - (session.scalar(whole) or 0) >= WHOLE_EVERY:
-        return None
-    return zlib.compress(json.dumps(delta(head.build, build) or {"fields": {}}, separators=(",", ":")).encode(), 6)
+def _written(session: Session, head: Head, build: Build) -> dict[str, Any]:
+    """A revision's document: what changed since the head; the whole now and then, and after a new version."""
+    last = select(Revision.version, Revision.depth).where(Revision.build_id == build.id, Revision.number == head.number)
+    version, depth = session.execute(last).one()
+    if version != build_file.VERSION or depth >= WHOLE_EVERY:
+        return _whole(build)
+    change = json.dumps(delta(head.build, build) or {"fields": {}}, separators=(",", ":"))
+    return {"since": head.number, "depth": depth + 1, "document": zlib.compress(change.encode(), 6)}
 
 
 @dataclass(frozen=True, slots=True)

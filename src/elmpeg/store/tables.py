@@ -103,6 +103,8 @@ class Revision(Base):
     """The format's version that the document is written in."""
     since: Mapped[int | None] = mapped_column(default=None)
     """The revision that the document tells the changes from; none where it is whole."""
+    depth: Mapped[int] = mapped_column(default=0)
+    """How many revisions that tell changes lie between this one and a whole one; 0 for a whole one."""
     undo: Mapped[int] = mapped_column(default=0)
     """The change that undo would take back now; 0 for none."""
     redo: Mapped[int] = mapped_column(default=0)

@@ -6,8 +6,10 @@ is looked through again only where something that it rests on has changed.
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from dataclasses import fields
+from threading import Lock
 
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.memo import Memo
@@ -96,10 +98,28 @@ PARTS = (
 )
 
 
+_SOUND: OrderedDict[str, Build] = OrderedDict()
+"""By id, the newest document of each build that was found sound."""
+_KNOWING = Lock()
+
+
 def problems(build: Build) -> tuple[FieldError, ...]:
-    """Everything that keeps a build from being evaluated; empty for a sound one."""
-    found = [problem for part in (*FIGURES, *PARTS) for problem in part.of(build)]
-    return tuple(FieldError(field, message) for field, message in found)
+    """Everything that keeps a build from being evaluated; empty for a sound one.
+
+    What stands as it stood in the newest sound document of the same build is sound still.
+    """
+    with _KNOWING:
+        known = _SOUND.get(build.id)
+    changed = {f.name for f in fields(Build) if known is None or getattr(known, f.name) is not getattr(build, f.name)}
+    parts = (part for part in (*FIGURES, *PARTS) if not changed.isdisjoint(part.kept.reads))
+    found = tuple(FieldError(field, message) for part in parts for field, message in part.of(build))
+    if not found:
+        with _KNOWING:
+            _SOUND[build.id] = build
+            _SOUND.move_to_end(build.id)
+            while len(_SOUND) > KEPT:
+                _SOUND.popitem(last=False)
+    return found
 
 
 def require_sound(build: Build) -> None:

@@ -14,6 +14,7 @@ def upgrade() -> None:
     op.drop_table("presence")
     op.add_column("revision", sa.Column("version", sa.Integer, nullable=False, server_default="4"))
     op.add_column("revision", sa.Column("since", sa.Integer, nullable=True))
+    op.add_column("revision", sa.Column("depth", sa.Integer, nullable=False, server_default="0"))
     op.add_column("revision", sa.Column("undo", sa.Integer, nullable=False, server_default="0"))
     op.add_column("revision", sa.Column("redo", sa.Integer, nullable=False, server_default="0"))
     op.add_column("stock_use", sa.Column("option", sa.String(80), nullable=False, server_default=""))
