@@ -78,9 +78,9 @@ def with_order(build: Build) -> Build:
             build = order_edits.with_length(build, LengthReading("", "rear", near, far, text, value, "tape", _PEOPLE[k], when, "ride"))
     leans = (("", "J1", "2.5", "2.5"), ("J1", "J2", "3.6", "3.7"), ("J2", "J3", "1.8", "1.8"), ("J3", "", "3.8", "3.9"))
     for k, person in enumerate(_PEOPLE):
-        for i, (near, far, *texts) in enumerate(leans):
+        for i, (near, far, *angles) in enumerate(leans):
             read = SlopeReading(
-                "", "rear", near, far, texts[k], float(texts[k]), "level", "gauge", person, f"2026-08-06T1{k}:{20 + 3 * i}:00", "ride"
+                "", "rear", near, far, angles[k], float(angles[k]), "level", "gauge", person, f"2026-08-06T1{k}:{20 + 3 * i}:00", "ride"
             )
             build = order_edits.with_slope(build, read)
     build = order_edits.with_order(build, "rear", "after", "Quay Street shafts", 14, "Sunniva Brekke", "2026-08-06T15:00:00")

@@ -97,7 +97,7 @@ def read(data: bytes) -> Build:
 
 def upgraded(plain: dict[str, Any], version: int) -> dict[str, Any]:
     """A build's plain values as a version wrote them, brought up to this one by the same steps as files."""
-    wrapped = {"format": FORMAT, "version": version, "build": plain}
+    wrapped: dict[str, Any] = {"format": FORMAT, "version": version, "build": plain}
     while wrapped["version"] < VERSION:
         wrapped = UPGRADES[wrapped["version"]](wrapped)
     build: dict[str, Any] = wrapped["build"]

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import io
 
-import ezdxf
 from ezdxf import recover, units
 from ezdxf.enums import TextEntityAlignment
+from ezdxf.filemanagement import new as new_drawing
 from ezdxf.lldxf.const import DXFError
 
 from elmpeg.core.base.errors import InputError
@@ -24,7 +24,7 @@ _MM_PER_UNIT = {units.MM: 1.0, units.CM: 10.0, units.M: 1000.0, units.IN: float(
 
 def written_plate(plate: Plate, made: PlateGeometry) -> bytes:
     """The plate in mm at 1:1: its outline on CUT, every hole at its drill on DRILL, countersinks, numbers and marks on MARK."""
-    doc = ezdxf.new("R2010", units=units.MM)
+    doc = new_drawing("R2010", units=units.MM)
     for name, colour in ((CUT, 7), (DRILL, 1), (MARK, 3)):
         doc.layers.add(name, color=colour)
     space = doc.modelspace()

@@ -9,6 +9,7 @@ from __future__ import annotations
 import io
 import json
 from itertools import zip_longest
+from typing import Any
 from xml.sax.saxutils import escape
 
 from reportlab.lib import colors
@@ -197,7 +198,7 @@ def _story(build: Build, sheet: OrderSheet, width: float) -> list[object]:
 
 
 def _table(rows: list[list[Paragraph]], widths: tuple[float, ...], lined: bool = False) -> Table:
-    style = [
+    style: list[tuple[Any, ...]] = [
         ("VALIGN", (0, 0), (-1, -1), "TOP"),
         ("LEFTPADDING", (0, 0), (-1, -1), 0),
         ("TOPPADDING", (0, 0), (-1, -1), 1.2),

@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 from threading import Lock
 from typing import Any, Literal
 
-from sqlalchemy import Row, insert, select, update
+from sqlalchemy import insert, select, update
 from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
@@ -364,28 +364,36 @@ class _NextStep:
         return self.made.words
 
 
+@dataclass(frozen=True, slots=True)
+class _Linked:
+    row: _Row
+    undo: int
+    redo: int
+
+
 def _next_step(session: Session, build_id: str, head: int, kind: str) -> _NextStep | None:
     """Follows the links that each revision keeps: no more than a handful of rows is read, however long the history is."""
     columns = (Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words, Revision.undo, Revision.redo)
 
-    def row(number: int) -> Row[Any] | None:
-        return session.execute(select(*columns).where(Revision.build_id == build_id, Revision.number == number)).one_or_none()
+    def row(number: int) -> _Linked | None:
+        found = session.execute(select(*columns).where(Revision.build_id == build_id, Revision.number == number)).one_or_none()
+        return None if found is None else _Linked(_Row(*found[:6]), found.undo, found.redo)
 
     here = row(head)
     if here is None:
         return None
     if kind == "undo":
         change = row(here.undo) if here.undo else None
-        made_on = row(change.before) if change and change.before else None
+        made_on = row(change.row.before) if change and change.row.before else None
         if change is None or made_on is None:
             return None
-        return _NextStep(_step(_Row(*change[:6])), made_on.number, made_on.undo, head + 1)
+        return _NextStep(_step(change.row), made_on.row.number, made_on.undo, head + 1)
     undoing = row(here.redo) if here.redo else None
-    undone_on = row(undoing.before) if undoing and undoing.before else None
+    undone_on = row(undoing.row.before) if undoing and undoing.row.before else None
     change = row(undone_on.undo) if undone_on and undone_on.undo else None
     if change is None or undone_on is None:
         return None
-    return _NextStep(_step(_Row(*change[:6])), change.number, change.number, undone_on.redo)
+    return _NextStep(_step(change.row), change.row.number, change.row.number, undone_on.redo)
 
 
 def _added_on_top(build: Build, edit: Callable[[Build], Build]) -> Build | None:

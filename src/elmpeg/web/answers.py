@@ -40,6 +40,10 @@ class Act:
         """A field of the form or of the address, as it stands."""
         return self.desk.text(name, default)
 
+    def path(self, name: str) -> str:
+        """A part of the address besides the build's id."""
+        return str(self.desk.request.path_params[name])
+
     def change(self, words: str | Callable[[Build], str], edit: Callable[[Build], Build]) -> Outcome:
         """Save an edit, unless a field that was read is refused; raises InputError with all refusals."""
         self.form.require()

@@ -64,7 +64,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         *(angles, travel, shafts, mend, ways, order, lines, axles, rules, rounds),
     ):
         app.include_router(module.router, include_in_schema=False)
-        app.state.shop.page_routes += [r for r in module.router.routes if isinstance(r, APIRoute) and "GET" in r.methods]
+        app.state.shop.page_routes += [r for r in module.router.routes if isinstance(r, APIRoute) and "GET" in (r.methods or ())]
     app.include_router(api.router)
     app.include_router(device_api.router)
 

@@ -49,6 +49,6 @@ def build_page(desk: Desk, build_id: str, stage: str, head: Head | None = None) 
     evaluation = desk.shop.evaluated(head, option.id)
     counts: dict[str, dict[Verdict, int]] = {}
     for check in evaluation.checks:
-        of_stage = counts.setdefault(check.stage, {})
+        of_stage = counts.setdefault(check.stage or "", {})
         of_stage[check.verdict] = of_stage.get(check.verdict, 0) + 1
     return BuildPage(head, option, evaluation, desk.shop.builds.undo_state(build_id), counts, stage)

@@ -80,6 +80,16 @@ class Form:
         """An angle, or None for an empty field."""
         return self.angle(field) if self.given(field) else None
 
+    def lengths(self, field: str) -> tuple[float, ...]:
+        """Lengths in one field, each on a line of its own or behind a semicolon, mm."""
+        found = []
+        for text in filter(None, (t.strip() for t in self._text(field).replace(";", "\n").splitlines())):
+            try:
+                found.append(self._show.read(text.replace(MINUS, "-"), "mm", field))
+            except InputError as refused:
+                self.refuse(field, refused.errors[0].message)
+        return tuple(found)
+
     def _quantity(self, field: str, unit: Unit, default: float | None) -> float:
         if default is not None and not self.given(field):
             return default

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field, fields, is_dataclass, replace
-from functools import cache
 from typing import Any, Literal, get_args, get_type_hints
 
 from elmpeg.core.base.errors import InputError, MissingError
@@ -74,16 +73,25 @@ def listed(noun: str, most: int, *refers: Refers, inner: tuple[str, ...] = (), p
     return field(default=default, metadata={ENTRY: entry})
 
 
-@cache
+_TABLES: dict[type, dict[str, Entity]] = {}
+
+
 def entities(document: type) -> dict[str, Entity]:
     """The table of everything that a document lists, by list, in its order."""
+    if document in _TABLES:
+        return _TABLES[document]
     hints = get_type_hints(document)
     found = {}
     for f in fields(document):
         if ENTRY in f.metadata:
             record = get_args(hints[f.name])[0]
             found[f.name] = Entity(f.name, records=get_args(record) or (record,), **f.metadata[ENTRY])
-    return found
+    return _TABLES.setdefault(document, found)
+
+
+def table_of(document: object) -> dict[str, Entity]:
+    """The table of what a document lists."""
+    return entities(type(document))
 
 
 def item_of(document: Any, of: str, item_id: str) -> Any:
@@ -91,7 +99,7 @@ def item_of(document: Any, of: str, item_id: str) -> Any:
     for item in getattr(document, of):
         if item.id == item_id:
             return item
-    raise MissingError(f"this build has no {entities(type(document))[of].noun} “{item_id}”")
+    raise MissingError(f"this build has no {table_of(document)[of].noun} “{item_id}”")
 
 
 def named_at(thing: Any, path: str) -> Iterator[tuple[str, str]]:
@@ -121,7 +129,7 @@ def uses_of(document: Any, of: str, item_id: str) -> tuple[Use, ...]:
     """Everything in a document that refers to a thing, in the document's order; what holds it stands first,
     its like last."""
     found: list[Use] = []
-    for name, entity in entities(type(document)).items():
+    for name, entity in table_of(document).items():
         for thing in getattr(document, name):
             for refers in entity.refers:
                 if refers.to == of and any(named == item_id for _, named in named_at(thing, refers.path)):
@@ -144,7 +152,7 @@ def _ends(document: Any, thing: Any) -> dict[str, str]:
 
 def taken_out(document: Any, of: str, item_id: str) -> Any:
     """The document without a thing, and without what goes with it. Raises InputError naming what holds it there."""
-    entity, thing = entities(type(document))[of], item_of(document, of, item_id)
+    entity, thing = table_of(document)[of], item_of(document, of, item_id)
     uses = uses_of(document, of, item_id)
     holding = [use.name for use in uses if use.then == "holds" and (use.of, use.id) != (of, item_id)]
     if holding:
@@ -153,7 +161,7 @@ def taken_out(document: Any, of: str, item_id: str) -> Any:
             entity.noun.split()[-1], f"{entity.called(thing)} is still used by {', '.join(holding[:MOST_TOLD])}{more}; change these first"
         )
     document = replace(document, **{of: tuple(t for t in getattr(document, of) if t.id != item_id)})
-    for name, other in entities(type(document)).items():
+    for name, other in table_of(document).items():
         for refers in (r for r in other.refers if r.to == of and r.then == "goes"):
             document = _without_uses(document, name, refers, item_id)
     return document
@@ -178,7 +186,7 @@ def _without_uses(document: Any, name: str, refers: Refers, item_id: str) -> Any
 
 def wrong_references(document: Any, of: str) -> Iterator[tuple[str, str]]:
     """Each name in one of a document's lists that leads nowhere: where it stands, and what is wrong."""
-    table = entities(type(document))
+    table = table_of(document)
     for refers in (r for r in table[of].refers if not r.loose):
         there, noun = {thing.id for thing in getattr(document, refers.to)}, table[refers.to].a
         for i, thing in enumerate(getattr(document, of)):

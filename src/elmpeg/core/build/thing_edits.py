@@ -23,9 +23,14 @@ def with_thing(build: Build, of: str, thing: Any) -> Build:
             raise InputError("name", f"another {entity.noun} is called “{thing.name}” already; choose a different name")
     if thing.id:
         item_of(build, of, thing.id)
-        return replace(build, **{of: tuple(thing if t.id == thing.id else t for t in things)})
+        return _with_list(build, of, tuple(thing if t.id == thing.id else t for t in things))
     made = replace(thing, id=new_id(getattr(thing, "name", "") or entity.noun, (t.id for t in things)))
-    return replace(build, **{of: (*things, made)})
+    return _with_list(build, of, (*things, made))
+
+
+def _with_list(build: Build, of: str, things: tuple[Any, ...]) -> Build:
+    changed: dict[str, Any] = {of: things}
+    return replace(build, **changed)
 
 
 def without_thing(build: Build, of: str, thing_id: str) -> Build:

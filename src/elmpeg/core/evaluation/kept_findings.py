@@ -63,8 +63,8 @@ def findings(runner: Runner, scene: Scene) -> list[Ranked]:
         if ranked is None:
             ranked = kept[key] = _finished(runner, scene, thing)
         found.append(ranked)
-    for key in list(kept)[: -max(LEAST_KEPT, ROUNDS_KEPT * len(things))]:
-        kept.pop(key, None)
+    for old in list(kept)[: -max(LEAST_KEPT, ROUNDS_KEPT * len(things))]:
+        kept.pop(old, None)
     return found
 
 

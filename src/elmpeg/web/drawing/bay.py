@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import pairwise
 from typing import Any, TypeVar
 
@@ -84,7 +85,7 @@ def whole(scene: BayScene, view: View) -> Window:
     for component, solids, at in ((VEHICLE, build.solids, FIXED), *((c.id, c.solids, where[c.id]) for c in build.components)):
         if not solids:
             continue
-        reach = kept.keep(("reach", component, at, view), lambda solids=solids, at=at: _reach(solids, at, view))
+        reach = kept.keep(("reach", component, at, view), partial(_reach, solids, at, view))
         us += (reach[0], reach[2])
         vs += (reach[1], reach[3])
     return Window(min(us), min(vs), max(us), max(vs))
@@ -278,11 +279,11 @@ class _Drawing:
             movable = self.build.component(root_id).movable
             state = "is-chosen" if root_id == self.root else "is-movable" if movable else "is-fixed"
             key = ("assembly", root_id, state, *(where[c.id] for c in parts))
-            drawn.append(self._shape(key, lambda sheet, r=root_id, s=state, c=parts: self._assembly(sheet, r, s, c, where)))
+            drawn.append(self._shape(key, partial(self._assembly, root_id, state, parts, where)))
         drawn.sort(key=lambda g: "is-chosen" in g)
         return drawn
 
-    def _assembly(self, sheet: Sheet, root_id: str, state: str, parts: list[Component], where: dict[str, Placed]) -> str:
+    def _assembly(self, root_id: str, state: str, parts: list[Component], where: dict[str, Placed], sheet: Sheet) -> str:
         """All parts of an assembly, each a group of its outlines."""
         cost, shapes = SOFT if state == "is-fixed" or not self.build.component(root_id).movable else HARD, []
         for component in parts:

@@ -124,9 +124,9 @@ def _hatching(corners: list[tuple[float, float]], material: str) -> list[str]:
     while at < right:
         inside = face.intersection(LineString([(at, bottom), (at + (bottom - top), top)]))
         if isinstance(inside, LineString) and inside.length > 1.0:
-            strokes.append(svg.line(inside.coords[0], inside.coords[-1], "hatch"))  # type: ignore[arg-type]
+            strokes.append(svg.line(inside.coords[0], inside.coords[-1], "hatch"))
         elif isinstance(inside, MultiLineString):
-            strokes += [svg.line(part.coords[0], part.coords[-1], "hatch") for part in inside.geoms]  # type: ignore[arg-type]
+            strokes += [svg.line(part.coords[0], part.coords[-1], "hatch") for part in inside.geoms]
         at += gap
     return strokes
 

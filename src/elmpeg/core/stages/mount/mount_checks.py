@@ -127,7 +127,7 @@ def _check(
     soft = caveat(doubt.shares[k])
     return Check(
         code=f"mount.{mount.id}.{kind}",
-        family=kind,  # type: ignore[arg-type]
+        family=kind,
         name=f"{mount.name}: {kind}",
         unit="deg" if kind == "tilt" else "mm",
         verdict=verdict_within(value, low, high, doubt.sds[k]),

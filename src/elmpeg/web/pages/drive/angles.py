@@ -74,7 +74,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     build = on.at.build
     load = next((k for k in LOADS if k == desk.text("load")), "rest")
     stretch = next((s for s in STRETCHES if str(s) == desk.text("stretch")), 1)
-    quantity = next((q for q in QUANTITIES if q == desk.text("quantity")), "speed")
+    quantity = next((k for k in QUANTITIES if k == desk.text("quantity")), "speed")
     member = min(max(desk.number("member", len(state.motion.members) - 1), 0), len(state.motion.members) - 1)
     laid = laid_under(on.scene, line)
     motion = dict(zip(LOADS, motions_under_load(on.scene, line), strict=True))[load]

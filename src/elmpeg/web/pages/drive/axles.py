@@ -7,17 +7,19 @@ from typing import Literal, get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, TravelReading
+from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, Perches, TravelReading
 from elmpeg.core.build.survey import VEHICLE, Source
 from elmpeg.core.methods.driveline.axle_travel import TravelKind
 from elmpeg.core.scene.carried_axle import reach_of
 from elmpeg.core.stages.drive import axle_edits
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.desk import Desk, now
+from elmpeg.web.forms import Form
+from elmpeg.web.gauge_fields import set_aside_because
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.pages.drive.drive_page import Fields, angle, drive_page, length, length_or_none, render
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.pages.drive.drive_page import drive_page, render
+from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
 CARRIED: dict[TravelKind, tuple[str, str]] = {
@@ -30,7 +32,7 @@ CARRIED: dict[TravelKind, tuple[str, str]] = {
     "parallel": ("Straight up and down", "The axle rises without turning; also for a differential that is bolted to the frame."),
 }
 SOURCES: tuple[Source, ...] = get_args(Source)
-WAYS = ("bump", "droop")
+WAYS: tuple[Literal["bump", "droop"], ...] = ("bump", "droop")
 
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
@@ -70,74 +72,67 @@ def show(build_id: str, desk: ReadDesk) -> Response:
     return page(desk, build_id)
 
 
-def axle_from(desk: Desk, build: Build) -> CarriedAxle:
+def axle_from(desk: Desk, form: Form, build: Build) -> CarriedAxle:
     """The axle that the form says. Raises InputError beside each field."""
-    fields = Fields()
     before = next((a for a in build.axles if a.id == desk.text("axle")), None)
-    kind: TravelKind = next((k for k in CARRIED if k == desk.text("kind")), "leaf")
+    kind: TravelKind = form.choice("kind", CARRIED, "leaf")
     upper = lower = None
     if kind == "four_link":
-        ends: Literal[1, 2] = 2 if desk.text("ends") == "2" else 1
-        engaged = fields.read(length_or_none, desk, "engaged")
-        upper = ControlLink(desk.text("upper_frame"), desk.text("upper_axle"), " ".join(desk.text("thread").split()), engaged, ends)
+        ends: Literal[1, 2] = form.choice("ends", (1, 2), 1)
+        engaged = form.length_or_none("engaged")
+        upper = ControlLink(desk.text("upper_frame"), desk.text("upper_axle"), form.text("thread"), engaged, ends)
         lower = ControlLink(desk.text("lower_frame"), desk.text("lower_axle"))
     made = CarriedAxle(
         id=before.id if before else "",
         name=desk.text("name"),
         component=desk.text("component"),
         kind=kind,
-        bump_mm=fields.read(length, desk, "bump", default=0.0),
-        droop_mm=fields.read(length, desk, "droop", default=0.0),
-        source=next((s for s in SOURCES if s == desk.text("source")), "assumed"),
+        bump_mm=form.length("bump"),
+        droop_mm=form.length("droop"),
+        source=form.choice("source", SOURCES, "assumed"),
         readings=before.readings if before else (),
-        roll_deg=fields.read(angle, desk, "roll", default=0.0) if desk.text("roll").strip() else 0.0,
-        apart_mm=fields.read(length_or_none, desk, "apart") or 0.0,
+        roll_deg=form.angle("roll", 0.0),
+        apart_mm=form.length_or_none("apart") or 0.0,
         pivot_point=desk.text("pivot_point") if kind == "swing" else "",
         upper=upper,
         lower=lower,
         seat_point=desk.text("seat_point") if kind == "leaf" else "",
         eye_point=desk.text("eye_point") if kind == "leaf" else "",
-        shackle_half_mm=fields.read(length_or_none, desk, "shackle_half") if kind == "leaf" else None,
-        perch_mm=fields.read(length_or_none, desk, "perch"),
-        perches="loose" if desk.text("perches") == "loose" else "welded",
-        tube_mm=fields.read(length_or_none, desk, "tube"),
+        shackle_half_mm=form.length_or_none("shackle_half") if kind == "leaf" else None,
+        perch_mm=form.length_or_none("perch"),
+        perches=form.choice("perches", get_args(Perches), "welded"),
+        tube_mm=form.length_or_none("tube"),
     )
-    fields.require()
+    form.require()
     return made
 
 
 @router.post("/builds/{build_id}/drive/axles", name="keep_axle")
-def keep(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def keep(act: Act) -> Outcome | Response:
     """Add an axle, change it, take a reading of its travel, or take it out."""
-    build = desk.shop.builds.head(build_id).build
+    desk, form = act.desk, act.form
+    build = act.build
     do = desk.text("do")
-    try:
-        if do == "remove":
-            axle = build.axle(desk.text("axle"))
-            outcome = desk.change(build_id, f"Took {axle.name} out", lambda b: axle_edits.without_carried(b, axle.id))
-        elif do == "reading":
-            axle = build.axle(desk.text("axle"))
-            way: Literal["bump", "droop"] = "droop" if desk.text("way") == "droop" else "bump"
-            text = desk.text("travel_text").strip()
-            value = length(desk, "travel_text")
-            reading = TravelReading("", way, text, value, desk.text("travel_tool"), desk.person.name, now())
-            outcome = desk.change(
-                build_id, f"Travel to {way} of {axle.name}: {text}", lambda b: axle_edits.with_travel_reading(b, axle.id, reading)
-            )
-        elif do in ("drop", "count"):
-            axle = build.axle(desk.text("axle"))
-            reason = desk.text("reason").strip() if do == "drop" else ""
-            if do == "drop" and len(reason) < 3:
-                raise InputError("reason", "say in a few words why it is set aside")
-            reading_id = desk.text("reading")
-            outcome = desk.change(
-                build_id,
-                f"{'Set aside' if reason else 'Counted again'} a reading of {axle.name}",
-                lambda b: axle_edits.with_travel_dropped(b, axle.id, reading_id, reason),
-            )
-        else:
-            made = axle_from(desk, build)
-            outcome = desk.change(build_id, f"How {made.name} is carried", lambda b: axle_edits.with_carried(b, made))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    if do == "remove":
+        axle = build.axle(desk.text("axle"))
+        outcome = act.change(f"Took {axle.name} out", lambda b: axle_edits.without_carried(b, axle.id))
+    elif do == "reading":
+        axle = build.axle(desk.text("axle"))
+        way: Literal["bump", "droop"] = form.choice("way", WAYS, "bump")
+        text = desk.text("travel_text").strip()
+        value = form.length("travel_text")
+        reading = TravelReading("", way, text, value, desk.text("travel_tool"), desk.person.name, now())
+        outcome = act.change(f"Travel to {way} of {axle.name}: {text}", lambda b: axle_edits.with_travel_reading(b, axle.id, reading))
+    elif do in ("drop", "count"):
+        axle = build.axle(desk.text("axle"))
+        reason = set_aside_because(form, "reason", do)
+        reading_id = desk.text("reading")
+        outcome = act.change(
+            f"{'Set aside' if reason else 'Counted again'} a reading of {axle.name}",
+            lambda b: axle_edits.with_travel_dropped(b, axle.id, reading_id, reason),
+        )
+    else:
+        made = axle_from(desk, form, build)
+        outcome = act.change(f"How {made.name} is carried", lambda b: axle_edits.with_carried(b, made))
+    return outcome

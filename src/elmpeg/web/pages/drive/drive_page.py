@@ -7,7 +7,6 @@ from typing import Any
 
 from fastapi.responses import HTMLResponse
 
-from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.verdicts import Verdict, worst
 from elmpeg.core.build.drivelines import Arrangement, Driveline
 from elmpeg.core.judging.checks import Check
@@ -16,7 +15,6 @@ from elmpeg.core.stages.drive.line_checks import LineState
 from elmpeg.web.build_page import BuildPage, build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.showing import MINUS
 
 TABS = (
     ("angles", "drive", "Angles"),
@@ -111,50 +109,3 @@ def render(desk: Desk, template: str, tab: str, on: DrivePage, outcome: Outcome 
         names={p.id: p.name for p in on.at.build.points},
         **context,
     )
-
-
-def length(desk: Desk, field: str) -> float:
-    """A length that must be there, mm; raises InputError beside its field."""
-    return desk.show.read(desk.text(field).replace(MINUS, "-"), "mm", field)
-
-
-def length_or_none(desk: Desk, field: str) -> float | None:
-    """A length, or None for an empty field."""
-    return length(desk, field) if desk.text(field).strip() else None
-
-
-def angle(desk: Desk, field: str) -> float:
-    """An angle that must be there, deg."""
-    return desk.show.read(desk.text(field).replace(MINUS, "-"), "deg", field)
-
-
-def figure(desk: Desk, field: str, low: float, high: float) -> float:
-    """A plain number within bounds; raises InputError beside its field."""
-    text = desk.text(field).replace(MINUS, "-").replace("\u202f", "").strip()
-    try:
-        value = float(text)
-    except ValueError:
-        raise InputError(field, f"“{text[:40]}” is not a number; write digits only") from None
-    if not low <= value <= high:
-        raise InputError(field, f"{text} is out of range; write {low:g} to {high:g}")
-    return value
-
-
-class Fields:
-    """Fields read one after the other, with all refusals gathered so that each stands beside its field."""
-
-    def __init__(self) -> None:
-        self.errors: list[FieldError] = []
-
-    def read(self, take: Any, *arguments: Any, default: Any = None) -> Any:
-        """What ``take`` gives, or the default with its refusal kept."""
-        try:
-            return take(*arguments)
-        except InputError as refused:
-            self.errors += refused.errors
-            return default
-
-    def require(self) -> None:
-        """Raise InputError with all refusals, if there were any."""
-        if self.errors:
-            raise InputError(self.errors[0].field, self.errors[0].message, *self.errors[1:])

@@ -8,7 +8,6 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.advice.line_ways import trial_carrier_mm
-from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import Vec3, add, scale, sub
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import LineUse
@@ -16,10 +15,12 @@ from elmpeg.core.methods.driveline.joint_motion import JointKind
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive import line_edits
 from elmpeg.core.stages.drive.line_edits import SaidJoint, SaidLine
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.desk import Desk
+from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.pages.drive.drive_page import ARRANGEMENTS, Fields, angle, drive_page, figure, length, render
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.pages.drive.drive_page import ARRANGEMENTS, drive_page, render
+from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
 USES: dict[LineUse, str] = {"propeller": "drives an axle", "power_take_off": "power take-off", "steering": "steering shaft"}
@@ -68,64 +69,61 @@ def show(build_id: str, desk: ReadDesk) -> Response:
     return page(desk, build_id)
 
 
-def said_from(desk: Desk) -> SaidLine:
+def said_from(desk: Desk, form: Form) -> SaidLine:
     """What the form says of a line. Raises InputError beside each field."""
-    fields = Fields()
     joints, phases = [], []
     for k in range(20):
         point = desk.text(f"joint_{k}_point")
         if not point:
             continue
-        most = fields.read(angle, desk, f"joint_{k}_max") if desk.text(f"joint_{k}_max").strip() else None
-        kind = next((x for x in KINDS if x == desk.text(f"joint_{k}_kind")), "cardan")
+        most = form.angle_or_none(f"joint_{k}_max")
+        kind = form.choice(f"joint_{k}_kind", KINDS, "cardan")
         joints.append(SaidJoint(point, kind, most))
-        phase = fields.read(angle, desk, f"joint_{k}_phase", default=0.0) if desk.text(f"joint_{k}_phase").strip() else STRAIGHT_PHASE
+        phase = form.angle(f"joint_{k}_phase", STRAIGHT_PHASE)
         phases.append(phase)
-    rpm = fields.read(figure, desk, "rpm", 1, 20000, default=1.0)
-    fields.require()
+    rpm = form.number("rpm", 1, 20000)
+    form.require()
     return SaidLine(
         name=desk.text("name"),
         rpm=rpm,
         joints=tuple(joints),
         phases_deg=tuple(phases[1:]),
-        use=next((u for u in USES if u == desk.text("use")), "propeller"),
-        arrangement=next((a for a in ARRANGEMENTS if a == desk.text("arrangement")), ""),
+        use=form.choice("use", USES, "propeller"),
+        arrangement=form.choice("arrangement", ARRANGEMENTS, ""),
         axle=desk.text("axle"),
     )
 
 
 @router.post("/builds/{build_id}/drive/lines", name="keep_line")
-def keep(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def keep(act: Act) -> Outcome | Response:
     """Add a line, change it, put a carrier bearing into it, or take it out."""
-    build = desk.shop.builds.head(build_id).build
+    desk, form = act.desk, act.form
+    build = act.build
     do = desk.text("do")
-    try:
-        if do == "new":
-            said = said_from(desk)
-            outcome = desk.change(build_id, f"Added the driveline {said.name}", lambda b: line_edits.with_line(b, said))
-            if outcome.saved:
-                made = outcome.saved.head.build.drivelines[-1].id
-                address = str(desk.request.app.url_path_for("drive_lines", build_id=build_id))
-                return desk.go(f"{address}?{desk.query(option=desk.text('option'), line=made)}")
-            return page(desk, build_id, outcome)
-        line = build.driveline(desk.text("line"))
-        if do == "remove":
-            outcome = desk.change(build_id, f"Took the driveline {line.name} out", lambda b: line_edits.without_line(b, line.id))
-        elif do == "carrier":
-            option_id = build.option(desk.text("option")).id
-            fields = Fields()
-            place: Vec3 = tuple(fields.read(length, desk, f"carrier_{a}", default=0.0) for a in "xyz")  # type: ignore[assignment]
-            fields.require()
-            after = desk.number("after", -1)
-            outcome = desk.change(
-                build_id, f"Put a carrier bearing into {line.name}", lambda b: line_edits.with_carrier(b, option_id, line.id, after, place)
-            )
-        else:
-            said = said_from(desk)
-            kept = SaidLine(
-                said.name, said.rpm, said.joints, said.phases_deg, said.use, said.arrangement, said.axle, line.road, line.stations_mm
-            )
-            outcome = desk.change(build_id, f"Changed the driveline {line.name}", lambda b: line_edits.with_line_changed(b, line.id, kept))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    if do == "new":
+        said = said_from(desk, form)
+        outcome = act.change(f"Added the driveline {said.name}", lambda b: line_edits.with_line(b, said))
+        if outcome.saved:
+            made = outcome.saved.head.build.drivelines[-1].id
+            address = str(desk.request.app.url_path_for("drive_lines", build_id=act.build_id))
+            return desk.go(f"{address}?{desk.query(option=desk.text('option'), line=made)}")
+        return outcome
+    line = build.driveline(desk.text("line"))
+    if do == "remove":
+        outcome = act.change(f"Took the driveline {line.name} out", lambda b: line_edits.without_line(b, line.id))
+    elif do == "carrier":
+        option_id = build.option(desk.text("option")).id
+        place = form.point("carrier_x", "carrier_y", "carrier_z")
+        form.require()
+        after = desk.number("after", -1)
+        outcome = act.change(
+            f"Put a carrier bearing into {line.name}", lambda b: line_edits.with_carrier(b, option_id, line.id, after, place)
+        )
+    else:
+        said = said_from(desk, form)
+        kept = SaidLine(
+            said.name, said.rpm, said.joints, said.phases_deg, said.use, said.arrangement, said.axle, line.road, line.stations_mm
+        )
+        outcome = act.change(f"Changed the driveline {line.name}", lambda b: line_edits.with_line_changed(b, line.id, kept))
+    return outcome

@@ -22,11 +22,13 @@ from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive import line_edits
 from elmpeg.core.stages.drive.pinion_turn import means_of
 from elmpeg.core.stages.place import option_edits
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.desk import Desk
+from elmpeg.web.forms import Form
 from elmpeg.web.jobs import Job
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.pages.drive.drive_page import DrivePage, Fields, angle, drive_page, length, render
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.pages.drive.drive_page import DrivePage, drive_page, render
+from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
 _MENDS: Kept[tuple[Mend, ...]] = Kept(12)
@@ -59,14 +61,16 @@ def _forks(on: DrivePage) -> Forks | None:
 
 
 @router.post("/builds/{build_id}/drive/mend/forks", name="set_forks")
-def set_forks(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def set_forks(act: Act) -> Outcome | Response:
     """Set a line's forks as they undo most; they are the line's own, in every option."""
-    forks, line = _forks(drive_page(desk, build_id)), desk.shop.builds.head(build_id).build.driveline(desk.text("line"))
+    desk = act.desk
+    forks, line = _forks(drive_page(desk, act.build_id)), act.build.driveline(desk.text("line"))
     if forks is None:
-        return page(desk, build_id, Outcome(errors=(FieldError("forks", "are set as well as they can be already"),)))
+        return Outcome(errors=(FieldError("forks", "are set as well as they can be already"),))
     turned = ", ".join(str(desk.show.value(p, "deg")) for p in forks.best.phases_deg)
     words = f"Set the forks of {line.name} to {turned}"
-    return page(desk, build_id, desk.change(build_id, words, lambda b: line_edits.with_phases(b, line.id, forks.best.phases_deg)))
+    return act.change(words, lambda b: line_edits.with_phases(b, line.id, forks.best.phases_deg))
 
 
 def _told(job: Job | None) -> dict[str, object]:
@@ -105,21 +109,20 @@ def single(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/drive/mend/solve", name="drive_solve")
-def begin(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def begin(act: Act) -> Outcome | Response:
     """Begin the search for the smallest set of changes, or stop one."""
+    desk = act.desk
     if desk.text("do") == "stop":
         job = desk.shop.jobs.of(desk.text("job"), desk.person.id)
         if job:
             job.stop.set()
             job.done.wait(2.0)
-        return page(desk, build_id, job=job)
-    on = drive_page(desk, build_id)
+        return page(desk, act.build_id, job=job)
+    on = drive_page(desk, act.build_id)
     if on.line is None:
-        return page(desk, build_id, Outcome(errors=(FieldError("line", "Choose a line first."),)))
-    try:
-        chosen = _chosen(desk, on)
-    except InputError as refused:
-        return page(desk, build_id, Outcome(errors=refused.errors))
+        return Outcome(errors=(FieldError("line", "Choose a line first."),))
+    chosen = _chosen(desk, act.form, on)
     build, option, line = on.at.build, on.at.option.id, on.line.id
 
     def search(told: Callable[[Progress], None], stop: Callable[[], bool]) -> Solution | NoSolution:
@@ -128,23 +131,21 @@ def begin(build_id: str, desk: ChangeDesk) -> Response:
     job = desk.shop.jobs.start(desk.person.id, build, option, line, search)
     # Most searches are done before a second look is needed.
     job.done.wait(0.4)
-    return page(desk, build_id, job=job)
+    return page(desk, act.build_id, job=job)
 
 
-def _chosen(desk: Desk, on: DrivePage) -> tuple[Freedom, ...]:
+def _chosen(desk: Desk, form: Form, on: DrivePage) -> tuple[Freedom, ...]:
     assert on.line is not None
-    fields = Fields()
     chosen = []
     for freedom in freedoms_of(on.at.build, on.at.option, on.line):
         if desk.text(f"may_{freedom.id}") != "1":
             continue
-        take = angle if freedom.unit == "deg" else length
-        low = fields.read(take, desk, f"low_{freedom.id}", default=-1.0)
-        high = fields.read(take, desk, f"high_{freedom.id}", default=1.0)
+        read = form.angle if freedom.unit == "deg" else form.length
+        low, high = read(f"low_{freedom.id}"), read(f"high_{freedom.id}")
         if not low <= 0 <= high or low == high:
-            fields.errors.append(FieldError(f"low_{freedom.id}", "needs room to move: from 0 or below to 0 or above"))
+            form.refuse(f"low_{freedom.id}", "needs room to move: from 0 or below to 0 or above")
         chosen.append(replace(freedom, low=low, high=high))
-    fields.require()
+    form.require()
     if not chosen:
         raise InputError("freedoms", "choose at least one thing that may move")
     return tuple(chosen)
@@ -158,24 +159,22 @@ def solving(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/drive/mend/keep", name="keep_trial")
-def keep(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def keep(act: Act) -> Outcome | Response:
     """Keep what a search or a single move gives as a new option; nothing else changes."""
-    on = drive_page(desk, build_id)
+    desk = act.desk
+    on = drive_page(desk, act.build_id)
     name = desk.text("name")
-    try:
-        positions, note = _positions(desk, on)
-        option_id = on.at.option.id
-        outcome = desk.change(
-            build_id,
-            lambda b: f"Kept a trial to mend {on.line.name if on.line else 'the line'} as “{name}”, from “{b.option(option_id).name}”",
-            lambda b: option_edits.with_trial(b, option_id, name, positions, note),
-        )
-    except InputError as refused:
-        return page(desk, build_id, Outcome(errors=refused.errors))
+    positions, note = _positions(desk, on)
+    option_id = on.at.option.id
+    outcome = act.change(
+        lambda b: f"Kept a trial to mend {on.line.name if on.line else 'the line'} as “{name}”, from “{b.option(option_id).name}”",
+        lambda b: option_edits.with_trial(b, option_id, name, positions, note),
+    )
     if not outcome.saved:
-        return page(desk, build_id, outcome)
+        return outcome
     made = outcome.saved.head.build.options[-1]
-    address = str(desk.request.app.url_path_for("drive", build_id=build_id))
+    address = str(desk.request.app.url_path_for("drive", build_id=act.build_id))
     return desk.go(f"{address}?{desk.query(option=made.id, line=desk.text('line'))}")
 
 

@@ -24,11 +24,13 @@ from elmpeg.core.stages.drive.gauge_angles import member_name, readings_of
 from elmpeg.core.stages.drive.order_edits import STATES
 from elmpeg.core.stages.drive.shaft_order import OrderSheet, shaft_pairs, sheet_of
 from elmpeg.formats import order_sheet
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.desk import Desk, now
+from elmpeg.web.forms import Form
+from elmpeg.web.gauge_fields import is_about_a_kept_reading, set_aside_because, signed_slope_deg
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.pages.drive.drive_page import Fields, drive_page, figure, length, render
-from elmpeg.web.pages.gauge_fields import is_about_a_kept_reading, set_aside_because, signed_slope_deg
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.pages.drive.drive_page import drive_page, render
+from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
 STANCES: dict[Stance, str] = {"ride": "on its wheels, at ride height", "stands": "on stands, axle hanging"}
@@ -120,104 +122,89 @@ def plain(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/drive/order/tape", name="tape_shaft")
-def tape(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def tape(act: Act) -> Outcome | Response:
     """Take down a shaft's taped length, or set one aside."""
-    build = desk.shop.builds.head(build_id).build
+    desk, form = act.desk, act.form
+    build = act.build
     line = build.driveline(desk.text("line"))
-    try:
-        if is_about_a_kept_reading(desk):
-            reason = set_aside_because(desk, "reason")
-            words = f"{'Set aside' if reason else 'Counted again'} a tape of {line.name}"
-            outcome = desk.change(build_id, words, lambda b: order_edits.with_length_dropped(b, desk.text("length"), reason))
-        else:
-            near, _, far = desk.text("shaft").partition("|")
-            text = desk.text("length_text").strip()
-            value = length(desk, "length_text")
-            stance = next((s for s in STANCES if s == desk.text("stance")), "")
-            reading = LengthReading(
-                "", line.id, near, far, text, value, desk.text("tool"), desk.person.name, now(), stance, desk.text("note")
-            )
-            outcome = desk.change(build_id, f"Taped {near}-{far} of {line.name}: {text}", lambda b: order_edits.with_length(b, reading))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    if is_about_a_kept_reading(act.text("do")):
+        reason = set_aside_because(act.form, "reason", act.text("do"))
+        words = f"{'Set aside' if reason else 'Counted again'} a tape of {line.name}"
+        outcome = act.change(words, lambda b: order_edits.with_length_dropped(b, desk.text("length"), reason))
+    else:
+        near, _, far = desk.text("shaft").partition("|")
+        text = desk.text("length_text").strip()
+        value = form.length("length_text")
+        stance = form.choice("stance", STANCES, "")
+        reading = LengthReading("", line.id, near, far, text, value, desk.text("tool"), desk.person.name, now(), stance, desk.text("note"))
+        outcome = act.change(f"Taped {near}-{far} of {line.name}: {text}", lambda b: order_edits.with_length(b, reading))
+    return outcome
 
 
 @router.post("/builds/{build_id}/drive/order/gauge", name="gauge_line")
-def gauge(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def gauge(act: Act) -> Outcome | Response:
     """Take down a gauge's reading of a line, or set one aside."""
-    build = desk.shop.builds.head(build_id).build
+    desk = act.desk
+    build = act.build
     line = build.driveline(desk.text("line"))
-    try:
-        if is_about_a_kept_reading(desk):
-            reason = set_aside_because(desk, "slope_reason")
-            words = f"{'Set aside' if reason else 'Counted again'} a slope of {line.name}"
-            outcome = desk.change(build_id, words, lambda b: order_edits.with_slope_dropped(b, desk.text("slope"), reason))
-        else:
-            reading = _slope_reading(desk, line)
-            words = f"Read {member_name((reading.near, reading.far))} of {line.name}: {reading.text}"
-            outcome = desk.change(build_id, words, lambda b: order_edits.with_slope(b, reading))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    if is_about_a_kept_reading(act.text("do")):
+        reason = set_aside_because(act.form, "slope_reason", act.text("do"))
+        words = f"{'Set aside' if reason else 'Counted again'} a slope of {line.name}"
+        outcome = act.change(words, lambda b: order_edits.with_slope_dropped(b, desk.text("slope"), reason))
+    else:
+        reading = _slope_reading(desk, act.form, line)
+        words = f"Read {member_name((reading.near, reading.far))} of {line.name}: {reading.text}"
+        outcome = act.change(words, lambda b: order_edits.with_slope(b, reading))
+    return outcome
 
 
-def _slope_reading(desk: Desk, line: Driveline) -> SlopeReading:
+def _slope_reading(desk: Desk, form: Form, line: Driveline) -> SlopeReading:
     near, _, far = desk.text("member").partition("|")
-    text, slope = desk.text("slope_text").strip(), signed_slope_deg(desk, "slope_text", "slope_way")
-    zero = next((z for z in ZEROS if z == desk.text("zero")), None)
-    if zero is None:
-        raise InputError("zero", "say what the gauge was zeroed on")
-    stance = next((s for s in STANCES if s == desk.text("slope_stance")), "")
+    text, slope = desk.text("slope_text").strip(), signed_slope_deg(form, "slope_text", "slope_way")
+    zero = form.choice("zero", ZEROS)
+    stance = form.choice("slope_stance", STANCES, "")
     return SlopeReading("", line.id, near, far, text, slope, zero, desk.text("slope_tool"), desk.person.name, now(), stance)
 
 
 @router.post("/builds/{build_id}/drive/order", name="keep_order")
-def keep(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def keep(act: Act) -> Outcome | Response:
     """Draft an order, write on it, check it, call it final, and follow it until it is fitted."""
-    build = desk.shop.builds.head(build_id).build
+    desk, form = act.desk, act.form
+    build = act.build
     line, do = build.driveline(desk.text("line")), desk.text("do")
     name, when = desk.person.name, now()
-    try:
-        if do == "draft":
-            fields = Fields()
-            days = int(fields.read(figure, desk, "lead_days", 0, 1000, default=0.0))
-            fields.require()
-            option_id = build.option(desk.text("option")).id
-            maker = desk.text("maker")
-            outcome = desk.change(
-                build_id,
-                f"Drafted an order for {line.name}",
-                lambda b: order_edits.with_order(b, line.id, option_id, maker, days, name, when),
-            )
-            return page(desk, build_id, outcome)
-        order = build.order(desk.text("order"))
-        if do == "told":
-            days = int(figure(desk, "lead_days", 0, 1000))
-            texts = [desk.text(f) for f in ("measured_how", "height", "note")]
-            photos = tuple(v for v in desk.form.getlist("photos") if isinstance(v, str))
-            outcome = desk.change(
-                build_id,
-                f"Wrote on the order for {line.name}",
-                lambda b: order_edits.with_order_told(b, order.id, desk.text("maker"), days, texts[0], texts[1], texts[2], photos),
-            )
-        elif do == "final":
-            outcome = desk.change(
-                build_id, f"Called the order for {line.name} final", lambda b: order_edits.with_final(b, order.id, name, when)
-            )
-        elif do == "unfinal":
-            outcome = desk.change(
-                build_id, f"Took back that the order for {line.name} is final", lambda b: order_edits.with_final_taken_back(b, order.id)
-            )
-        elif do == "remove":
-            outcome = desk.change(build_id, f"Took out the order for {line.name}", lambda b: order_edits.without_order(b, order.id))
-        else:
-            state = next((s for s in STATES if s == desk.text("state")), order.state)
-            outcome = desk.change(
-                build_id,
-                f"Order for {line.name}: {STATE_WORDS[state].lower()}",
-                lambda b: order_edits.with_order_step(b, order.id, state, name, when, desk.text("step_note")),
-            )
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    if do == "draft":
+        days = form.count("lead_days", 0, 1000)
+        form.require()
+        option_id = build.option(desk.text("option")).id
+        maker = desk.text("maker")
+        outcome = act.change(
+            f"Drafted an order for {line.name}",
+            lambda b: order_edits.with_order(b, line.id, option_id, maker, days, name, when),
+        )
+        return outcome
+    order = build.order(desk.text("order"))
+    if do == "told":
+        days = form.count("lead_days", 0, 1000)
+        texts = [desk.text(f) for f in ("measured_how", "height", "note")]
+        photos = tuple(v for v in desk.form.getlist("photos") if isinstance(v, str))
+        outcome = act.change(
+            f"Wrote on the order for {line.name}",
+            lambda b: order_edits.with_order_told(b, order.id, desk.text("maker"), days, texts[0], texts[1], texts[2], photos),
+        )
+    elif do == "final":
+        outcome = act.change(f"Called the order for {line.name} final", lambda b: order_edits.with_final(b, order.id, name, when))
+    elif do == "unfinal":
+        outcome = act.change(f"Took back that the order for {line.name} is final", lambda b: order_edits.with_final_taken_back(b, order.id))
+    elif do == "remove":
+        outcome = act.change(f"Took out the order for {line.name}", lambda b: order_edits.without_order(b, order.id))
+    else:
+        state = form.choice("state", STATES)
+        outcome = act.change(
+            f"Order for {line.name}: {STATE_WORDS[state].lower()}",
+            lambda b: order_edits.with_order_step(b, order.id, state, name, when, desk.text("step_note")),
+        )
+    return outcome

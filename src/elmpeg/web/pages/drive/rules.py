@@ -7,15 +7,16 @@ from dataclasses import dataclass, fields, replace
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core.base.errors import FieldError, InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.drivelines import JointSeries
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, School, joint_bands, judged_rpm, speed_cap_deg
 from elmpeg.core.scene.line_in_scene import laid_line
 from elmpeg.core.stages.drive import rule_edits
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.desk import Desk
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.pages.drive.drive_page import ARRANGEMENTS, Fields, angle, drive_page, figure, length, render
+from elmpeg.web.pages.drive.drive_page import ARRANGEMENTS, drive_page, render
 from elmpeg.web.security import LeadDesk, ReadDesk
 
 router = APIRouter()
@@ -128,53 +129,47 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/drive/school", name="school")
-def school(build_id: str, desk: LeadDesk) -> Response:
+@answers(page, LeadDesk)
+def school(act: Act) -> Outcome | Response:
     """Hold the build's joints to another school."""
-    wanted = next((known for known in SCHOOLS if known == desk.text("school")), None)
-    if wanted is None:
-        return page(desk, build_id, Outcome(errors=(FieldError("school", "Choose one of the schools listed."),)))
-    outcome = desk.change(build_id, f"Joint angles held to: {SCHOOLS[wanted][0]}", lambda b: rule_edits.with_school(b, wanted))
-    return page(desk, build_id, outcome)
+    wanted = act.form.choice("school", SCHOOLS)
+    return act.change(f"Joint angles held to: {SCHOOLS[wanted][0]}", lambda b: rule_edits.with_school(b, wanted))
 
 
 @router.post("/builds/{build_id}/drive/limits", name="keep_limits")
-def keep_limits(build_id: str, desk: LeadDesk) -> Response:
+@answers(page, LeadDesk)
+def keep_limits(act: Act) -> Outcome | Response:
     """Change the limits that lines are held to."""
-    before = desk.shop.builds.head(build_id).build.limits.joints
+    desk, form = act.desk, act.form
+    before = act.build.limits.joints
     if desk.text("do") == "usual":
-        outcome = desk.change(build_id, "Limits of lines back to the usual ones", lambda b: rule_edits.with_limits(b, JointLimits()))
-        return page(desk, build_id, outcome)
-    read = Fields()
+        outcome = act.change("Limits of lines back to the usual ones", lambda b: rule_edits.with_limits(b, JointLimits()))
+        return outcome
     values = {f.name: getattr(before, f.name) for f in fields(before)}
     for _, group in LIMITS:
         for field in group:
             if field.name not in desk.form:
                 continue
             if field.unit == "deg":
-                values[field.name] = read.read(angle, desk, field.name, default=1.0)
+                values[field.name] = form.angle(field.name)
             elif field.unit == "mm":
-                values[field.name] = read.read(length, desk, field.name, default=1.0)
+                values[field.name] = form.length(field.name)
             else:
-                values[field.name] = read.read(figure, desk, field.name, 0.001, 1e5, default=0.5)
-    try:
-        read.require()
-        changed = replace(before, **values)
-        outcome = desk.change(build_id, "Changed the limits of lines", lambda b: rule_edits.with_limits(b, changed))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+                values[field.name] = form.number(field.name, 0.001, 1e5)
+    form.require()
+    changed = replace(before, **values)
+    outcome = act.change("Changed the limits of lines", lambda b: rule_edits.with_limits(b, changed))
+    return outcome
 
 
 @router.post("/builds/{build_id}/drive/series", name="keep_series")
-def keep_series(build_id: str, desk: LeadDesk) -> Response:
+@answers(page, LeadDesk)
+def keep_series(act: Act) -> Outcome | Response:
     """Add a joint size, or change its figures."""
-    read = Fields()
-    most = read.read(angle, desk, "series_angle", default=1.0)
-    swing = read.read(length, desk, "series_swing", default=1.0)
-    try:
-        read.require()
-        one = JointSeries(desk.text("series"), desk.text("series_name"), most, swing)
-        outcome = desk.change(build_id, f"Joint size {one.name}", lambda b: rule_edits.with_series(b, one))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    desk, form = act.desk, act.form
+    most = form.angle("series_angle")
+    swing = form.length("series_swing")
+    form.require()
+    one = JointSeries(desk.text("series"), desk.text("series_name"), most, swing)
+    outcome = act.change(f"Joint size {one.name}", lambda b: rule_edits.with_series(b, one))
+    return outcome

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import get_args
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
@@ -12,16 +13,19 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.drivelines import Driveline, LineRoad, Shaft
 from elmpeg.core.build.options import Option
-from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, critical_rpm, mass_kg
+from elmpeg.core.methods.driveline.line_motion import LaidLine
+from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, TubeMaterial, critical_rpm, mass_kg
 from elmpeg.core.scene.line_in_scene import laid_line, lengths_of
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive import line_edits
 from elmpeg.core.stages.drive.ground_clearance import clearance_at, lowest
 from elmpeg.core.stages.drive.shaft_checks import safe_rpm, shaft_rpm
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.desk import Desk
+from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.pages.drive.drive_page import Fields, drive_page, figure, length, length_or_none, render
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.pages.drive.drive_page import drive_page, render
+from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
 QUARTERS = 4
@@ -72,7 +76,7 @@ def compared_options(build: Build, here: Option) -> tuple[Option, ...]:
 
 def stations_of(build: Build, line: Driveline, options: tuple[Option, ...]) -> tuple[tuple[Station, ...], tuple[float | None, ...]]:
     """Clearance at each station in each option, and the least of each; quarters of the line where none are chosen."""
-    laid = []
+    laid: list[LaidLine | None] = []
     for option in options:
         try:
             laid.append(laid_line(Scene(build, option), line))
@@ -122,64 +126,53 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/drive/shafts", name="keep_shafts")
-def keep(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def keep(act: Act) -> Outcome | Response:
     """Say what a line's shafts are made of, or where its ground clearance is compared and how fast the road asks it to turn."""
-    build = desk.shop.builds.head(build_id).build
+    desk = act.desk
+    build = act.build
     line = build.driveline(desk.text("line"))
-    try:
-        if desk.text("do") == "road":
-            changed = _road_from(desk, line)
-            outcome = desk.change(
-                build_id,
-                f"Road and stations of {line.name}",
-                lambda b: replace(b, drivelines=with_item(b.drivelines, _onto(b.driveline(line.id), changed))),
-            )
-        else:
-            shafts = _shafts_from(desk, len(line.joints) - 1)
-            outcome = desk.change(
-                build_id, f"Said what the shafts of {line.name} are made of", lambda b: line_edits.with_shafts(b, line.id, shafts)
-            )
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    if desk.text("do") == "road":
+        changed = _road_from(act.form, line)
+        outcome = act.change(
+            f"Road and stations of {line.name}",
+            lambda b: replace(b, drivelines=with_item(b.drivelines, _onto(b.driveline(line.id), changed))),
+        )
+    else:
+        shafts = _shafts_from(desk, act.form, len(line.joints) - 1)
+        outcome = act.change(f"Said what the shafts of {line.name} are made of", lambda b: line_edits.with_shafts(b, line.id, shafts))
+    return outcome
 
 
 def _onto(line: Driveline, changed: Driveline) -> Driveline:
     return replace(line, road=changed.road, stations_mm=changed.stations_mm)
 
 
-def _shafts_from(desk: Desk, count: int) -> tuple[Shaft, ...]:
-    fields = Fields()
+def _shafts_from(desk: Desk, form: Form, count: int) -> tuple[Shaft, ...]:
     shafts = [
         Shaft(
-            od_mm=fields.read(length, desk, f"od_{k}", default=1.0),
-            wall_mm=fields.read(length, desk, f"wall_{k}", default=0.1),
-            material="aluminium" if desk.text(f"material_{k}") == "aluminium" else "steel",
+            od_mm=form.length(f"od_{k}"),
+            wall_mm=form.length(f"wall_{k}"),
+            material=form.choice(f"material_{k}", get_args(TubeMaterial), "steel"),
             series=desk.text(f"series_{k}"),
-            drive_flange=" ".join(desk.text(f"drive_flange_{k}").split())[:80],
-            driven_flange=" ".join(desk.text(f"driven_flange_{k}").split())[:80],
-            slip_in_mm=fields.read(length_or_none, desk, f"slip_in_{k}"),
-            slip_out_mm=fields.read(length_or_none, desk, f"slip_out_{k}"),
-            note=" ".join(desk.text(f"note_{k}").split())[:200],
+            drive_flange=form.text(f"drive_flange_{k}", 80),
+            driven_flange=form.text(f"driven_flange_{k}", 80),
+            slip_in_mm=form.length_or_none(f"slip_in_{k}"),
+            slip_out_mm=form.length_or_none(f"slip_out_{k}"),
+            note=form.text(f"note_{k}", 200),
         )
         for k in range(count)
     ]
-    fields.require()
+    form.require()
     return tuple(shafts)
 
 
-def _road_from(desk: Desk, line: Driveline) -> Driveline:
-    fields = Fields()
+def _road_from(form: Form, line: Driveline) -> Driveline:
     road = None
-    if any(desk.text(f).strip() for f in ("top_speed", "tyre", "ratio")):
-        speed = fields.read(figure, desk, "top_speed", 1, 400, default=1.0)
-        tyre = fields.read(length, desk, "tyre", default=1.0)
-        ratio = fields.read(figure, desk, "ratio", 0.1, 50, default=1.0)
-        fields.require()
-        if tyre <= 0:
-            raise InputError("tyre", "must be above 0")
-        road = LineRoad(speed, tyre, ratio)
-    written = (t.strip() for t in desk.text("stations").replace(";", "\n").splitlines())
-    stations = [fields.read(desk.show.read, text, "mm", "stations", default=0.0) for text in written if text]
-    fields.require()
+    if any(form.given(f) for f in ("top_speed", "tyre", "ratio")):
+        road = LineRoad(form.number("top_speed", 1, 400), form.length("tyre"), form.number("ratio", 0.1, 50))
+        if road.tyre_mm <= 0:
+            form.refuse("tyre", "must be above 0")
+    stations = form.lengths("stations")
+    form.require()
     return replace(line, road=road, stations_mm=tuple(sorted(set(stations))))

@@ -10,6 +10,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.build.drivelines import Way
 from elmpeg.core.stages.drive import line_edits
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.desk import Desk, now
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.drive.drive_page import drive_page, render
@@ -51,19 +52,16 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/drive/ways", name="decide_way")
-def decide(build_id: str, desk: LeadDesk) -> Response:
+@answers(page, LeadDesk)
+def decide(act: Act) -> Outcome | Response:
     """Decide which way a line is built, and why."""
-    build = desk.shop.builds.head(build_id).build
+    desk = act.desk
+    build = act.build
     line = build.driveline(desk.text("line"))
-    way = next((w for w in WAYS if w == desk.text("way")), None)
-    try:
-        if way is None:
-            raise InputError("way", "choose one of the three ways")
-        outcome = desk.change(
-            build_id,
-            f"Decided for {line.name}: {WAY_WORDS[way].lower()}",
-            lambda b: line_edits.with_decision(b, line.id, way, desk.text("reason"), desk.person.name, now()),
-        )
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    way = act.form.choice("way", WAYS)
+    act.form.require()
+    outcome = act.change(
+        f"Decided for {line.name}: {WAY_WORDS[way].lower()}",
+        lambda b: line_edits.with_decision(b, line.id, way, desk.text("reason"), desk.person.name, now()),
+    )
+    return outcome

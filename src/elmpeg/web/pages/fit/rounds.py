@@ -14,10 +14,11 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.rounds import Decision, FindingKind, Material, Measured, MeasuredPoint
 from elmpeg.core.stages.fit import rounds
 from elmpeg.core.stages.place import position_edits
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS
 
 router = APIRouter()
@@ -70,61 +71,47 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/fit/start", name="start_round")
-def start(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def start(act: Act) -> Outcome:
     """Start a round from the option being looked at; its predictions are frozen now."""
-    option_id, material = desk.text("option"), desk.text("material")
-    known = next((m for m in MATERIALS if m == material), None)
-    if known is None:
-        return page(desk, build_id, Outcome(errors=InputError("material", "Choose what the part is made of this time.").errors))
+    option_id, material, when = act.text("option"), act.form.choice("material", MATERIALS), _now()
+    by = act.text("by") or act.desk.person.name
 
     def words(build: Build) -> str:
-        return f"Started round {len(build.rounds) + 1} ({known}) from “{build.option(option_id).name}”"
+        return f"Started round {len(build.rounds) + 1} ({material}) from “{build.option(option_id).name}”"
 
-    when = _now()
-    outcome = desk.change(build_id, words, lambda b: round_start.with_round(b, option_id, known, desk.text("by") or desk.person.name, when))
-    return page(desk, build_id, outcome)
+    return act.change(words, lambda b: round_start.with_round(b, option_id, material, by, when))
 
 
 @router.post("/builds/{build_id}/fit/{round_id}/measured", name="measured")
-def measured(build_id: str, round_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def measured(act: Act) -> Outcome:
     """Enter, replace or take out what was measured against one prediction or at one point."""
-    build = desk.shop.builds.head(build_id).build
-    one = build.round(round_id)
-    code = desk.text("code")
-    try:
-        point = next((p for p in one.points if p.point == code), None)
-        if point is not None:
-            texts = [desk.text(f"{code}_{axis}").strip() for axis in "xyz"]
-            field = code
-        else:
-            texts, field = [desk.text("text").strip()], code
-        if not any(texts):
-            outcome = desk.change(
-                build_id, f"Took out a measured value in round {one.number}", lambda b: rounds.without_measured(b, round_id, code)
-            )
-            return page(desk, build_id, outcome)
-        if point is not None:
-            x, y, z = (desk.show.read(t.replace(MINUS, "-"), "mm", f"{code}_{axis}") for t, axis in zip(texts, "xyz", strict=True))
-            found = MeasuredPoint(code, ", ".join(texts), (x, y, z), DEFAULT_SD["mm"], desk.person.name, _now())
-            words = f"Measured {point.name} in round {one.number}"
-            outcome = desk.change(build_id, words, lambda b: rounds.with_measured_point(b, round_id, found))
-        else:
-            prediction = next((p for p in one.predictions if p.code == code), None)
-            if prediction is None:
-                raise InputError(code, "is not among this round's predictions")
-            value = desk.show.read(texts[0].replace(MINUS, "-"), prediction.unit, field)
-            entry = Measured(code, texts[0], value, DEFAULT_SD.get(prediction.unit, 0.0), desk.person.name, _now())
-            words = f"Measured {prediction.name} in round {one.number}: {texts[0]}"
-            outcome = desk.change(build_id, words, lambda b: rounds.with_measured(b, round_id, entry))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    round_id, code, form, person = act.path("round_id"), act.text("code"), act.form, act.desk.person.name
+    one = act.build.round(round_id)
+    point = next((p for p in one.points if p.point == code), None)
+    typed = [f"{code}_{axis}" for axis in "xyz"] if point is not None else ["text"]
+    if not any(form.given(field) for field in typed):
+        return act.change(f"Took out a measured value in round {one.number}", lambda b: rounds.without_measured(b, round_id, code))
+    if point is not None:
+        place = form.point(*typed)
+        found = MeasuredPoint(code, ", ".join(form.text(f) for f in typed), place, DEFAULT_SD["mm"], person, _now())
+        words = f"Measured {point.name} in round {one.number}"
+        return act.change(words, lambda b: rounds.with_measured_point(b, round_id, found))
+    prediction = next((p for p in one.predictions if p.code == code), None)
+    if prediction is None:
+        raise InputError(code, "is not among this round's predictions")
+    text = act.text("text").strip()
+    value = act.desk.show.read(text.replace(MINUS, "-"), prediction.unit, code)
+    entry = Measured(code, text, value, DEFAULT_SD.get(prediction.unit, 0.0), person, _now())
+    return act.change(f"Measured {prediction.name} in round {one.number}: {text}", lambda b: rounds.with_measured(b, round_id, entry))
 
 
 @router.post("/builds/{build_id}/fit/{round_id}/place", name="place_from_round")
-def place_from_round(build_id: str, round_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def place_from_round(act: Act) -> Outcome:
     """Put the part, in the option being looked at, where this round found it."""
-    option_id = desk.text("option")
+    option_id, round_id = act.text("option"), act.path("round_id")
 
     def edit(build: Build) -> Build:
         found = rounds.measured_place(build, build.round(round_id))
@@ -135,32 +122,31 @@ def place_from_round(build_id: str, round_id: str, desk: ChangeDesk) -> Response
     def words(build: Build) -> str:
         return f"Put “{build.option(option_id).name}” where round {build.round(round_id).number} found the part"
 
-    return page(desk, build_id, desk.change(build_id, words, edit))
+    return act.change(words, edit)
 
 
 @router.post("/builds/{build_id}/fit/{round_id}/finding", name="finding")
-def finding(build_id: str, round_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def finding(act: Act) -> Outcome:
     """Add a finding, or mark one done or open."""
-    which = desk.text("finding")
+    round_id, which, form = act.path("round_id"), act.text("finding"), act.form
     if which:
-        done = desk.text("done") == "1"
+        done = form.tick("done")
         words = f"Marked a finding {'done' if done else 'open'}"
-        return page(desk, build_id, desk.change(build_id, words, lambda b: rounds.with_finding_done(b, round_id, which, done)))
-    kind = next((k for k in KINDS if k == desk.text("kind")), None)
-    if kind is None:
-        return page(desk, build_id, Outcome(errors=InputError("kind", "Choose what kind of finding it is.").errors))
-    text, place, owner = desk.text("words"), desk.text("place"), desk.text("owner") or desk.person.name
-    outcome = desk.change(build_id, f"Found: {text}", lambda b: rounds.with_finding(b, round_id, kind, place, text, owner))
-    return page(desk, build_id, outcome)
+        return act.change(words, lambda b: rounds.with_finding_done(b, round_id, which, done))
+    kind = form.choice("kind", KINDS)
+    text, place, owner = act.text("words"), act.text("place"), act.text("owner") or act.desk.person.name
+    return act.change(f"Found: {text}", lambda b: rounds.with_finding(b, round_id, kind, place, text, owner))
 
 
 @router.post("/builds/{build_id}/fit/{round_id}/close", name="close_round")
-def close(build_id: str, round_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def close(act: Act) -> Outcome:
     """Decide and close a round."""
-    decision = next((d for d in DECISIONS if d == desk.text("decision")), "")
-    text, when = desk.text("decision_words"), _now()
+    round_id, text, when = act.path("round_id"), act.text("decision_words"), _now()
+    decision = act.form.choice("decision", DECISIONS, "")
 
     def words(build: Build) -> str:
         return f"Closed round {build.round(round_id).number}: {decision}"
 
-    return page(desk, build_id, desk.change(build_id, words, lambda b: rounds.with_decision(b, round_id, decision, text, when)))
+    return act.change(words, lambda b: rounds.with_decision(b, round_id, decision, text, when))

@@ -9,10 +9,11 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.survey import VEHICLE, Span
 from elmpeg.core.evaluation.catalogue import KINDS
 from elmpeg.core.stages.measure import point_edits
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk, now
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS
 
 router = APIRouter()
@@ -42,47 +43,54 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/measure/cross/tape", name="add_span")
-def add_span(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def add_span(act: Act) -> Outcome | Response:
     """Keep a tape from one point to another."""
+    desk = act.desk
     a, b, text = desk.text("span_a"), desk.text("span_b"), desk.text("span_text").strip()
-    names = {p.id: p.name for p in desk.shop.builds.head(build_id).build.points}
-    try:
-        if a not in names or b not in names:
-            raise InputError("span_b", "choose two different points")
-        value = desk.show.read(text.replace(MINUS, "-"), "mm", "span_text")
-        span = Span("", a, b, text, value, desk.text("tool") or "tape", desk.person.name, now())
-        outcome = desk.change(build_id, f"Taped {names[a]} to {names[b]}: {text}", lambda build: point_edits.with_span(build, span))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    names = {p.id: p.name for p in act.build.points}
+    if a not in names or b not in names:
+        raise InputError("span_b", "choose two different points")
+    value = desk.show.read(text.replace(MINUS, "-"), "mm", "span_text")
+    span = Span("", a, b, text, value, desk.text("tool") or "tape", desk.person.name, now())
+    outcome = act.change(f"Taped {names[a]} to {names[b]}: {text}", lambda build: point_edits.with_span(build, span))
+    return outcome
 
 
 @router.post("/builds/{build_id}/measure/cross/drop-tape", name="drop_span")
-def drop_span(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def drop_span(act: Act) -> Outcome | Response:
     """Set a tape aside with a reason, or count it again."""
+    desk = act.desk
     span, reason = desk.text("span"), desk.text("reason").strip()
     if desk.text("do") == "drop" and not reason:
-        return page(desk, build_id, Outcome(errors=InputError("reason", "say in a few words why this tape does not count").errors))
+        return Outcome(errors=InputError("reason", "say in a few words why this tape does not count").errors)
     words = f"Set a tape aside: {reason}" if reason else "Counted a tape again"
-    return page(desk, build_id, desk.change(build_id, words, lambda b: point_edits.with_span_dropped(b, span, reason)))
+    return act.change(words, lambda b: point_edits.with_span_dropped(b, span, reason))
 
 
 @router.post("/builds/{build_id}/measure/cross/pair", name="add_pair")
-def add_pair(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def add_pair(act: Act) -> Outcome | Response:
     """Compare a left point with a right one."""
+    desk = act.desk
     left, right = desk.text("pair_left"), desk.text("pair_right")
-    return page(desk, build_id, desk.change(build_id, "Left and right compared", lambda b: point_edits.with_pair(b, left, right)))
+    return act.change("Left and right compared", lambda b: point_edits.with_pair(b, left, right))
 
 
 @router.post("/builds/{build_id}/measure/cross/bay", name="add_bay")
-def add_bay(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def add_bay(act: Act) -> Outcome | Response:
     """Check the diagonals of a bay of the frame."""
+    desk = act.desk
     name, corners = desk.text("bay_name"), tuple(desk.text(f"bay_{n}") for n in (1, 2, 3, 4))
-    return page(desk, build_id, desk.change(build_id, f"Diagonals of {name} checked", lambda b: point_edits.with_bay(b, name, corners)))
+    return act.change(f"Diagonals of {name} checked", lambda b: point_edits.with_bay(b, name, corners))
 
 
 @router.post("/builds/{build_id}/measure/cross/drop", name="drop_cross")
-def drop_cross(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def drop_cross(act: Act) -> Outcome | Response:
     """Stop comparing a pair or a bay."""
+    desk = act.desk
     cross = desk.text("cross")
-    return page(desk, build_id, desk.change(build_id, "Stopped comparing", lambda b: point_edits.without_cross(b, cross)))
+    return act.change("Stopped comparing", lambda b: point_edits.without_cross(b, cross))

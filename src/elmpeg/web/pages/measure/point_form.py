@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import get_args
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import Vec3
-from elmpeg.core.build.survey import VEHICLE, Depth, Got, Point, Source
+from elmpeg.core.build.survey import VEHICLE, Axis3, Depth, Got, Point, Source
 from elmpeg.core.stages.measure import point_edits, point_readings
 from elmpeg.core.stages.measure.point_edits import Described
 from elmpeg.core.stages.measure.point_readings import HangsOn
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
+from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.measure import points
 from elmpeg.web.pages.measure.points import HOW_GOT, KINDS, SOURCES
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS
 
 router = APIRouter()
@@ -69,35 +71,30 @@ def edit(build_id: str, desk: ReadDesk) -> Response:
     return page(desk, build_id, desk.shop.builds.head(build_id).build.point(desk.text("point")))
 
 
-def described(desk: Desk) -> Described:
-    """What a form says about a point. Raises InputError beside each field."""
-    kind = next((k for k in KINDS if k == desk.text("kind")), None)
-    got = next((g for g in get_args(Got) if g == desk.text("got")), "offsets")
-    source = next((s for s in get_args(Source) if s == desk.text("source")), "measured")
-    if kind is None:
-        raise InputError("kind", "choose what kind of point it is")
-    hole = desk.text("hole").strip()
+def described(form: Form, text: Callable[[str], str]) -> Described:
+    """What a form says about a point."""
+    between = tuple(b for b in (text("between_a"), text("between_b")) if b)
     return Described(
-        name=desk.text("name"),
-        on=desk.text("on") or VEHICLE,
-        kind=kind,
-        got=got,
-        start=desk.text("start"),
-        between=tuple(b for b in (desk.text("between_a"), desk.text("between_b")) if b),
-        plane=next((a for a in ("x", "y", "z") if a == desk.text("plane")), "z"),  # type: ignore[arg-type]
-        axis=_axis(desk),
-        hole_mm=desk.show.read(hole, "mm", "hole") if hole else None,
-        thread=desk.text("thread"),
-        depth=next((d for d in DEPTHS if d == desk.text("depth")), ""),
-        source=source,
-        same_as=desk.text("same_as"),
-        xyz_mm=_place(desk),
-        note=desk.text("note")[:200],
+        name=text("name"),
+        on=text("on") or VEHICLE,
+        kind=form.choice("kind", KINDS),
+        got=form.choice("got", get_args(Got), "offsets"),
+        start=text("start"),
+        between=between,
+        plane=form.choice("plane", get_args(Axis3), "z"),
+        axis=_axis(form, text),
+        hole_mm=form.length_or_none("hole"),
+        thread=text("thread"),
+        depth=form.choice("depth", DEPTHS, ""),
+        source=form.choice("source", get_args(Source), "measured"),
+        same_as=text("same_as"),
+        xyz_mm=_place(form),
+        note=form.text("note", 200),
     )
 
 
-def _axis(desk: Desk) -> Vec3 | None:
-    direction = desk.text("direction")
+def _axis(form: Form, text: Callable[[str], str]) -> Vec3 | None:
+    direction = text("direction")
     if direction in DIRECTIONS:
         return DIRECTIONS[direction]
     if direction != "typed":
@@ -105,41 +102,43 @@ def _axis(desk: Desk) -> Vec3 | None:
     parts = []
     for axis in "xyz":
         try:
-            parts.append(float(desk.text(f"axis_{axis}").replace(MINUS, "-").replace(",", ".") or "0"))
+            parts.append(float(text(f"axis_{axis}").replace(MINUS, "-").replace(",", ".") or "0"))
         except ValueError:
-            raise InputError("axis", "write three plain numbers, for example 0, 0.05, 1") from None
+            form.refuse("axis", "write three plain numbers, for example 0, 0.05, 1")
+            return None
     return (parts[0], parts[1], parts[2])
 
 
-def _place(desk: Desk) -> Vec3 | None:
-    texts = [desk.text(f"at_{axis}").replace(MINUS, "-").strip() for axis in "xyz"]
-    if not any(texts):
+def _place(form: Form) -> Vec3 | None:
+    if not any(form.given(f"at_{axis}") for axis in "xyz"):
         return None
-    x, y, z = (desk.show.read(text or "0", "mm", f"at_{axis}") for text, axis in zip(texts, "xyz", strict=True))
-    return (x, y, z)
+    return (form.length("at_x", 0.0), form.length("at_y", 0.0), form.length("at_z", 0.0))
+
+
+def asked_from(desk: Desk, build_id: str, outcome: Outcome) -> HTMLResponse:
+    """The form of the point that was being made or changed."""
+    point_id = desk.text("point")
+    return page(desk, build_id, desk.shop.builds.head(build_id).build.point(point_id) if point_id else None, outcome)
 
 
 @router.post("/builds/{build_id}/points", name="keep_point")
-def keep(build_id: str, desk: ChangeDesk) -> Response:
+@answers(asked_from)
+def keep(act: Act) -> Outcome | Response:
     """Make a point, change one, or take one out."""
-    build = desk.shop.builds.head(build_id).build
-    point_id = desk.text("point")
-    point = build.point(point_id) if point_id else None
-    try:
-        if point is not None and desk.text("do") == "remove":
-            outcome = desk.change(build_id, f"Took out the point {point.name}", lambda b: point_edits.without_point(b, point.id))
-            return points.page(desk, build_id, outcome) if outcome.saved else page(desk, build_id, point, outcome)
-        said = described(desk)
-        if point is None:
-            wanted = desk.text("id").strip()
-            outcome = desk.change(build_id, f"Added the point {said.name}", lambda b: point_edits.with_point(b, said, wanted))
-        else:
-            words = f"Changed what is said of {point.name}"
-            outcome = desk.change(build_id, words, lambda b: point_edits.with_point_changed(b, point.id, said))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
+    desk = act.desk
+    point = act.build.point(act.text("point")) if act.text("point") else None
+    if point is not None and act.text("do") == "remove":
+        outcome = act.change(f"Took out the point {point.name}", lambda b: point_edits.without_point(b, point.id))
+        return points.page(desk, act.build_id, outcome) if outcome.saved else outcome
+    said = described(act.form, desk.text)
+    if point is None:
+        wanted = act.text("id").strip()
+        outcome = act.change(f"Added the point {said.name}", lambda b: point_edits.with_point(b, said, wanted))
+    else:
+        words = f"Changed what is said of {point.name}"
+        outcome = act.change(words, lambda b: point_edits.with_point_changed(b, point.id, said))
     if outcome.saved is None:
-        return page(desk, build_id, point, outcome)
-    where = point_id or outcome.saved.head.build.points[-1].id
-    address = str(desk.request.app.url_path_for("measure", build_id=build_id))
-    return desk.go(f"{address}?{desk.query(option=desk.text('option'), point=where)}")
+        return outcome
+    where = point.id if point is not None else outcome.saved.head.build.points[-1].id
+    address = desk.shop.url("measure", build_id=act.build_id)
+    return desk.go(f"{address}?{desk.query(option=act.text('option'), point=where)}")

@@ -22,12 +22,14 @@ from elmpeg.core.scene.point_from_readings import AXES
 from elmpeg.core.stages.measure import point_edits, point_readings, unit_slips
 from elmpeg.core.stages.measure.point_readings import HangsOn, QuickLine, SecondEyes
 from elmpeg.core.stages.measure.unit_slips import Slip
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk, now
 from elmpeg.web.drawing.survey import point_sheet
+from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.shop import photos
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS
 
 router = APIRouter()
@@ -49,7 +51,7 @@ KINDS: dict[PointKind, str] = {
 }
 SHOWN = 120
 """Points listed at first; a long list is slower to send than to search."""
-EDGES: tuple[Edge, ...] = ("near", "far")
+EDGES: tuple[Edge, ...] = get_args(Edge)
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,15 +139,15 @@ def show(build_id: str, desk: ReadDesk) -> Response:
     return page(desk, build_id)
 
 
-def taken_from(desk: Desk, build: Build, point: Point) -> tuple[Reading, ...]:
+def taken_from(desk: Desk, form: Form, build: Build, point: Point) -> tuple[Reading, ...]:
     """The readings in a form: ``read_x``, ``read_y``, ``read_z``, and ``read_tape`` held at ``held_at``.
 
     Raises InputError beside the field that was not understood, or where nothing was written.
     """
-    tool, edge = desk.text("tool"), desk.text("edge")
+    tool, edge = desk.text("tool"), form.choice("edge", EDGES, "")
     known = {t.id: t for t in build.tools}
-    plumb = desk.text("gravity") == "1" if "gravity_asked" in desk.form else bool(tool in known and known[tool].plumb)
-    fields: tuple[tuple[Along, str], ...] = tuple((axis, f"read_{axis}") for axis in (*AXES, "tape"))  # type: ignore[assignment]
+    plumb = form.tick("gravity") if "gravity_asked" in desk.form else bool(tool in known and known[tool].plumb)
+    fields = tuple((along, f"read_{along}") for along in get_args(Along))
     taken = []
     for along, field in fields:
         text = desk.text(field).strip()
@@ -164,9 +166,9 @@ def taken_from(desk: Desk, build: Build, point: Point) -> tuple[Reading, ...]:
                 desk.text("note"),
                 unit=desk.show.length_unit,
                 held_at=desk.text("held_at") if along == "tape" else "",
-                edge=edge if along != "tape" and edge in EDGES else "",  # type: ignore[arg-type]
+                edge=edge if along != "tape" else "",
                 level="" if plumb and along != "tape" else None,
-                blind=desk.text("blind") == "1",
+                blind=form.tick("blind"),
             )
         )
     if not taken:
@@ -174,9 +176,9 @@ def taken_from(desk: Desk, build: Build, point: Point) -> tuple[Reading, ...]:
     return tuple(taken)
 
 
-def slipped(desk: Desk, build: Build, point: Point, taken: tuple[Reading, ...]) -> Asked | None:
+def slipped(form: Form, build: Build, point: Point, taken: tuple[Reading, ...]) -> Asked | None:
     """The first figure that looks like another unit, unless the person has said that it stands."""
-    if desk.text("sure") == "1":
+    if form.tick("sure"):
         return None
     for reading in taken:
         slip = unit_slips.slip_of(build, point, reading.axis, reading.value_mm)
@@ -186,19 +188,18 @@ def slipped(desk: Desk, build: Build, point: Point, taken: tuple[Reading, ...]) 
 
 
 @router.post("/builds/{build_id}/measure/reading", name="take_reading")
-def take_reading(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def take_reading(act: Act) -> Outcome | Response:
     """Add a reading of one, two or all three coordinates of a point, or of a tape."""
-    build = desk.shop.builds.head(build_id).build
+    desk = act.desk
+    build = act.build
     point = build.point(desk.text("point"))
-    try:
-        taken = taken_from(desk, build, point)
-        asked = slipped(desk, build, point, taken)
-        if asked is not None:
-            why = f"{capitalised(asked.slip.why)}; say below what is meant"
-            return page(desk, build_id, Outcome(errors=InputError(asked.field, why).errors), asked=asked)
-        photo = photos.kept_from(desk, build_id, "photo")
-    except InputError as refused:
-        return page(desk, build_id, Outcome(errors=refused.errors))
+    taken = taken_from(desk, act.form, build, point)
+    asked = slipped(act.form, build, point, taken)
+    if asked is not None:
+        why = f"{capitalised(asked.slip.why)}; say below what is meant"
+        return page(desk, act.build_id, Outcome(errors=InputError(asked.field, why).errors), asked=asked)
+    photo = photos.kept_from(desk, act.build_id, "photo")
     figures = ", ".join(f"{'tape' if t.axis == 'tape' else t.axis.upper()} {t.text}" for t in taken)
     words = f"Read {point.name}: {figures}"
 
@@ -206,26 +207,25 @@ def take_reading(build_id: str, desk: ChangeDesk) -> Response:
         build, picture = photos.with_kept(build, photo)
         return point_readings.with_readings(build, point.id, tuple(replace(t, photo=picture) for t in taken))
 
-    return page(desk, build_id, desk.change(build_id, words, edit))
+    return act.change(words, edit)
 
 
 @router.post("/builds/{build_id}/measure/line", name="quick_line")
-def quick_line(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def quick_line(act: Act) -> Outcome | Response:
     """Take all three coordinates of a point from one line, and say what was understood."""
-    build = desk.shop.builds.head(build_id).build
+    desk = act.desk
+    build = act.build
     tool = desk.text("tool") or "tape"
-    try:
-        line = point_readings.quick_line(build, desk.text("line").replace(MINUS, "-"), desk.show.length_unit)
-        taken = readings_of_line(desk, build, line, tool)
-        asked = slipped(desk, build, build.point(line.point), taken)
-        if asked is not None:
-            why = f"{asked.field[-1].upper()} {asked.slip.why}; press again to keep it, or write its unit behind it"
-            return page(desk, build_id, Outcome(errors=InputError("line", why).errors), asked=replace(asked, field="line"))
-    except InputError as refused:
-        return page(desk, build_id, Outcome(errors=refused.errors))
+    line = point_readings.quick_line(build, desk.text("line").replace(MINUS, "-"), desk.show.length_unit)
+    taken = readings_of_line(desk, build, line, tool)
+    asked = slipped(act.form, build, build.point(line.point), taken)
+    if asked is not None:
+        why = f"{asked.field[-1].upper()} {asked.slip.why}; press again to keep it, or write its unit behind it"
+        return page(desk, act.build_id, Outcome(errors=InputError("line", why).errors), asked=replace(asked, field="line"))
     words = f"Read {build.point(line.point).name}: {', '.join(line.texts)}"
-    outcome = desk.change(build_id, words, lambda b: point_readings.with_readings(b, line.point, taken))
-    return page(desk, build_id, outcome, line if outcome.saved else None)
+    outcome = act.change(words, lambda b: point_readings.with_readings(b, line.point, taken))
+    return page(desk, act.build_id, outcome, line if outcome.saved else None)
 
 
 def readings_of_line(desk: Desk, build: Build, line: QuickLine, tool: str) -> tuple[Reading, ...]:
@@ -239,60 +239,61 @@ def readings_of_line(desk: Desk, build: Build, line: QuickLine, tool: str) -> tu
 
 
 @router.post("/builds/{build_id}/measure/drop", name="drop_reading")
-def drop_reading(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def drop_reading(act: Act) -> Outcome | Response:
     """Set a reading aside with a reason, or count it again."""
+    desk = act.desk
     point_id, reading, reason = desk.text("point"), desk.text("reading"), desk.text("reason").strip()
     if desk.text("do") == "drop" and not reason:
-        return page(desk, build_id, Outcome(errors=InputError("reason", "say in a few words why this reading does not count").errors))
-    name = desk.shop.builds.head(build_id).build.point(point_id).name
+        return Outcome(errors=InputError("reason", "say in a few words why this reading does not count").errors)
+    name = act.build.point(point_id).name
     words = f"Set a reading of {name} aside: {reason}" if reason else f"Counted a reading of {name} again"
-    return page(desk, build_id, desk.change(build_id, words, lambda b: point_readings.with_reading_dropped(b, point_id, reading, reason)))
+    return act.change(words, lambda b: point_readings.with_reading_dropped(b, point_id, reading, reason))
 
 
 @router.post("/builds/{build_id}/measure/decide", name="decide_reading")
-def decide(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def decide(act: Act) -> Outcome | Response:
     """Decide about two readings that disagree: keep both for a reason, drop one, or have it measured again."""
+    desk = act.desk
     point_id, first, second = desk.text("point"), desk.text("first"), desk.text("second")
     reason, do = desk.text("reason").strip(), desk.text("do")
-    name = desk.shop.builds.head(build_id).build.point(point_id).name
+    name = act.build.point(point_id).name
     if do == "again":
         why = reason or "two readings disagree"
         words = f"Asked for {name} to be measured again"
-        return page(desk, build_id, desk.change(build_id, words, lambda b: point_readings.with_again(b, point_id, why)))
+        return act.change(words, lambda b: point_readings.with_again(b, point_id, why))
     if do == "keep":
         words = f"Kept both readings of {name}: {reason}"
-        return page(
-            desk, build_id, desk.change(build_id, words, lambda b: point_readings.with_both_kept(b, point_id, first, second, reason))
-        )
+        return act.change(words, lambda b: point_readings.with_both_kept(b, point_id, first, second, reason))
+    if do not in ("first-out", "second-out"):
+        raise InputError("reason", "choose what to do about the two")
     out = first if do == "first-out" else second
-    try:
-        if do not in ("first-out", "second-out"):
-            raise InputError("reason", "choose what to do about the two")
-        if not reason:
-            raise InputError("reason", "say in a few words why that reading does not count")
-    except InputError as refused:
-        return page(desk, build_id, Outcome(errors=refused.errors))
+    if not reason:
+        raise InputError("reason", "say in a few words why that reading does not count")
     words = f"Set a reading of {name} aside: {reason}"
-    return page(desk, build_id, desk.change(build_id, words, lambda b: point_readings.with_reading_dropped(b, point_id, out, reason)))
+    return act.change(words, lambda b: point_readings.with_reading_dropped(b, point_id, out, reason))
 
 
 @router.post("/builds/{build_id}/measure/source", name="point_source")
-def point_source(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def point_source(act: Act) -> Outcome | Response:
     """Say anew where a point's figures come from."""
+    desk = act.desk
     point_id = desk.text("point")
-    source = next((s for s in SOURCES if s == desk.text("source")), None)
-    if source is None:
-        return page(desk, build_id, Outcome(errors=InputError("source", "choose one from the list").errors))
-    name = desk.shop.builds.head(build_id).build.point(point_id).name
-    return page(desk, build_id, desk.change(build_id, f"{name} is now {source}", lambda b: point_readings.with_source(b, point_id, source)))
+    source = act.form.choice("source", SOURCES)
+    name = act.build.point(point_id).name
+    return act.change(f"{name} is now {source}", lambda b: point_readings.with_source(b, point_id, source))
 
 
 @router.post("/builds/{build_id}/measure/which", name="choose_place")
-def choose_place(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def choose_place(act: Act) -> Outcome | Response:
     """Say which of two places that fit a point's tapes is meant."""
+    desk = act.desk
     point_id, other = desk.text("point"), desk.text("which") == "other"
-    build = desk.shop.builds.head(build_id).build
+    build = act.build
     fix = surveyed(build).points[build.point(point_id).id].fix
     place = fix.other_mm if other and fix.other_mm is not None else fix.xyz_mm
     words = f"Said which place of {build.point(point_id).name} is meant"
-    return page(desk, build_id, desk.change(build_id, words, lambda b: point_edits.with_place_chosen(b, point_id, place)))
+    return act.change(words, lambda b: point_edits.with_place_chosen(b, point_id, place))

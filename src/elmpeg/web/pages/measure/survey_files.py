@@ -12,10 +12,11 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
 from elmpeg.formats import build_zip, csv_table, survey_csv
 from elmpeg.formats.survey_csv import Preview
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk, now
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
 
@@ -78,24 +79,25 @@ def export_zip(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/measure/files", name="read_csv")
-def read_csv(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def read_csv(act: Act) -> Outcome | Response:
     """Show what a file would change, and which of its lines are refused and why."""
+    desk = act.desk
     upload = desk.form.get("csv")
-    try:
-        if not isinstance(upload, UploadFile) or not upload.filename:
-            raise InputError("csv", "choose a file first")
-        with upload.file as file:
-            data = file.read(csv_table.LARGEST_BYTES + 1)
-        preview = survey_csv.read(desk.shop.builds.head(build_id).build, data, desk.person.name, now())
-        content = csv_table.decoded(data)
-    except InputError as refused:
-        return page(desk, build_id, Outcome(errors=refused.errors))
-    return page(desk, build_id, None, preview, content, upload.filename[:80])
+    if not isinstance(upload, UploadFile) or not upload.filename:
+        raise InputError("csv", "choose a file first")
+    with upload.file as file:
+        data = file.read(csv_table.LARGEST_BYTES + 1)
+    preview = survey_csv.read(act.build, data, desk.person.name, now())
+    content = csv_table.decoded(data)
+    return page(desk, act.build_id, None, preview, content, upload.filename[:80])
 
 
 @router.post("/builds/{build_id}/measure/files/accept", name="accept_csv")
-def accept_csv(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def accept_csv(act: Act) -> Outcome | Response:
     """Take a file in, all of it or nothing."""
+    desk = act.desk
     data, name, when = desk.text("content").encode(), desk.text("file_name")[:80], now()
 
     def edit(build: Build) -> Build:
@@ -107,7 +109,7 @@ def accept_csv(build_id: str, desk: ChangeDesk) -> Response:
             )
         return preview.build
 
-    outcome = desk.change(build_id, f"Brought in {name}", edit)
+    outcome = act.change(f"Brought in {name}", edit)
     if outcome.saved:
         outcome.notice = f"{name} is in. {outcome.notice}".strip()
-    return page(desk, build_id, outcome)
+    return outcome

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Literal
+from typing import Literal, get_args
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
@@ -15,12 +15,13 @@ from elmpeg.core.build.survey import Axis3
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount import chains
 from elmpeg.core.stages.mount.chains import ChainResult, chain_result
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
+from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.mount.mounts import TABS
-from elmpeg.web.security import ChangeDesk, ReadDesk
-from elmpeg.web.showing import MINUS
+from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
 
@@ -57,52 +58,40 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/chains", name="keep_chain")
-def keep(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def keep(act: Act) -> Outcome | Response:
     """Add a chain, set its limits, add or take out a link, or take the chain out."""
-    build = desk.shop.builds.head(build_id).build
+    desk = act.desk
+    build = act.build
     do = desk.text("do")
-    try:
-        if do == "new":
-            name = cleaned_name(desk.text("name"))
-            made = Chain(new_id(name, (c.id for c in build.chains)), name, ())
-            outcome = desk.change(build_id, f"Began the chain {name}", lambda b: chains.with_chain(b, made))
-            address = str(desk.request.app.url_path_for("chains", build_id=build_id))
-            return (
-                desk.go(f"{address}?{desk.query(option=desk.text('option'), chain=made.id)}")
-                if outcome.saved
-                else page(desk, build_id, outcome)
-            )
-        chain = build.chain(desk.text("chain"))
-        if do == "remove":
-            return page(
-                desk, build_id, desk.change(build_id, f"Took the chain {chain.name} out", lambda b: chains.without_chain(b, chain.id))
-            )
-        if do == "unlink":
-            link_id = desk.text("link")
-            changed = replace(chain, links=tuple(k for k in chain.links if k.id != link_id))
-        elif do == "limits":
-            changed = replace(chain, low_mm=_length(desk, "low"), high_mm=_length(desk, "high"))
-        else:
-            changed = replace(chain, links=(*chain.links, link_from(desk, chain)))
-        outcome = desk.change(build_id, f"Changed the chain {chain.name}", lambda b: chains.with_chain(b, changed))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    if do == "new":
+        name = cleaned_name(desk.text("name"))
+        made = Chain(new_id(name, (c.id for c in build.chains)), name, ())
+        outcome = act.change(f"Began the chain {name}", lambda b: chains.with_chain(b, made))
+        address = str(desk.request.app.url_path_for("chains", build_id=act.build_id))
+        return desk.go(f"{address}?{desk.query(option=desk.text('option'), chain=made.id)}") if outcome.saved else outcome
+    chain = build.chain(desk.text("chain"))
+    if do == "remove":
+        return act.change(f"Took the chain {chain.name} out", lambda b: chains.without_chain(b, chain.id))
+    if do == "unlink":
+        link_id = desk.text("link")
+        changed = replace(chain, links=tuple(k for k in chain.links if k.id != link_id))
+    elif do == "limits":
+        changed = replace(chain, low_mm=act.form.length_or_none("low"), high_mm=act.form.length_or_none("high"))
+    else:
+        changed = replace(chain, links=(*chain.links, link_from(desk, act.form, chain)))
+    outcome = act.change(f"Changed the chain {chain.name}", lambda b: chains.with_chain(b, changed))
+    return outcome
 
 
-def _length(desk: Desk, field: str) -> float | None:
-    text = desk.text(field).replace(MINUS, "-").strip()
-    return desk.show.read(text, "mm", field) if text else None
-
-
-def link_from(desk: Desk, chain: Chain) -> ChainLink:
+def link_from(desk: Desk, form: Form, chain: Chain) -> ChainLink:
     """The link that a form says. Raises InputError beside each field."""
-    plus = _length(desk, "plus") or 0.0
-    minus = _length(desk, "minus")
-    direction: Literal[1, -1] = -1 if desk.text("direction") == "-1" else 1
-    axis: Axis3 = next((a for a in ("x", "y", "z") if a == desk.text("axis")), "z")  # type: ignore[assignment]
+    plus = form.length("plus", 0.0)
+    minus = form.length_or_none("minus")
+    direction: Literal[1, -1] = form.choice("direction", (1, -1), 1)
+    axis: Axis3 = form.choice("axis", get_args(Axis3), "z")
     mount, _, layer = desk.text("layer").partition("|")
-    size = _length(desk, "size")
+    size = form.length_or_none("size")
     from_point, to_point = desk.text("from_point"), desk.text("to_point")
     if not (mount or (from_point and to_point) or size is not None):
         raise InputError("size", "choose two points or a layer, or write a size")

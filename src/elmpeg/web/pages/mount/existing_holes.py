@@ -10,11 +10,12 @@ from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount import existing_holes
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.mount.mounts import TABS
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
 
@@ -57,13 +58,15 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/mounts/holes", name="use_holes")
-def use_holes(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def use_holes(act: Act) -> Outcome | Response:
     """Make a set of holes the seats of a new mount."""
+    desk = act.desk
     point = desk.text("point")
     holes = tuple(h for h in desk.text("holes").split("|") if h)
     name = desk.text("name")
-    outcome = desk.change(build_id, f"{name} on existing holes", lambda b: existing_holes.with_seats(b, point, holes, name))
+    outcome = act.change(f"{name} on existing holes", lambda b: existing_holes.with_seats(b, point, holes, name))
     if outcome.saved is None:
-        return page(desk, build_id, outcome)
-    address = str(desk.request.app.url_path_for("mounts", build_id=build_id))
+        return outcome
+    address = str(desk.request.app.url_path_for("mounts", build_id=act.build_id))
     return desk.go(f"{address}?{desk.query(option=desk.text('option'), mount=outcome.saved.head.build.mounts[-1].id)}")

@@ -14,7 +14,7 @@ from elmpeg.core.advice.stack_choice import LEANINGS, Effect, Leaning, ShelfStac
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.verdicts import Verdict, gravity_of, worst
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.hardware import Around, BoltEnd, Boxed, Bush, Fastener, Hanger, Hold, Layer, Material
+from elmpeg.core.build.hardware import Around, BoltEnd, Boxed, Bush, Fastener, Hanger, Hold, Layer, Material, Side
 from elmpeg.core.build.mounts import Mount, MountStack
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.build.survey import VEHICLE
@@ -29,12 +29,13 @@ from elmpeg.core.stages.mount.hardware_checks import section_of
 from elmpeg.core.stages.mount.mount_checks import MountState
 from elmpeg.core.stages.mount.mount_edits import Made
 from elmpeg.core.stages.mount.shelf import StockItem, bolt_lengths_mm
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import BuildPage, build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.joint import joint_drawing, printed_scale
+from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.security import ChangeDesk, ReadDesk
-from elmpeg.web.showing import MINUS
+from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
 HOLDS: dict[Hold, str] = {
@@ -52,6 +53,8 @@ HEADS: tuple[HeadKind, ...] = get_args(HeadKind)
 PARENTS: dict[Parent, str] = {"steel": "steel", "cast_iron": "cast iron", "aluminium": "aluminium"}
 MATERIALS: tuple[Material, ...] = get_args(Material)
 TAPER_OVER_MM = 50.0
+USUAL_TOLERANCE_MM = 0.2
+"""How far a layer may be off where nobody has said."""
 TABS = (
     ("mounts", "mounts", "Mounts"),
     ("holes", "reuse", "Existing holes"),
@@ -119,7 +122,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     rows = rows_of(at)
     wanted = desk.text("mount")
     chosen = next((r for r in rows if r.mount.id == wanted), rows[0] if rows else None)
-    leans = next((k for k in LEANINGS if k == desk.text("leaning")), "fewest")
+    leans: Leaning = next((k for k in LEANINGS if k == desk.text("leaning")), "fewest")
     joint = joint_of(at, chosen) if chosen else None
     stock = desk.shop.shelf.items_for(build_id)
     return desk.render(
@@ -189,27 +192,18 @@ def joint_print(build_id: str, desk: ReadDesk) -> Response:
     return desk.render("mount/joint_print.html", None, page=at, row=row, joint=joint, drawing=drawing, scale=scale, holds=HOLDS)
 
 
-def _refusing(desk: Desk, build_id: str, words: str, edit: object) -> HTMLResponse:
-    try:
-        outcome = desk.change(build_id, words, edit)  # type: ignore[arg-type]
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
-
-
 # Stacks
 
 
 @router.post("/builds/{build_id}/mounts/stack", name="use_stack")
-def use_stack(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def use_stack(act: Act) -> Outcome | Response:
     """Use a stack at a mount, letting the part settle on it where that is asked for, or take it out."""
+    desk, form = act.desk, act.form
     option_id, mount_id = desk.text("option"), desk.text("mount")
-    stock = desk.shop.shelf.items_for(build_id)
-    try:
-        wanted = _wanted(desk.text("pieces"))
-    except InputError as refused:
-        return page(desk, build_id, Outcome(errors=refused.errors))
-    settle = desk.text("settle") == "1" and bool(wanted)
+    stock = desk.shop.shelf.items_for(act.build_id)
+    wanted = _wanted(desk.text("pieces"))
+    settle = form.tick("settle") and bool(wanted)
 
     def edit(build: Build) -> Build:
         pieces = shelf.pieces_from(build, option_id, mount_id, stock, wanted) if wanted else ()
@@ -225,7 +219,7 @@ def use_stack(build_id: str, desk: ChangeDesk) -> Response:
         settled = ", and let the part settle on it" if settle else ""
         return f"Used {', '.join(f'{n} × {names.get(k, k)}' for k, n in wanted.items())} at {place}{settled}"
 
-    return page(desk, build_id, desk.change(build_id, words, edit))
+    return act.change(words, edit)
 
 
 def _wanted(text: str) -> dict[str, int]:
@@ -240,82 +234,80 @@ def _wanted(text: str) -> dict[str, int]:
 
 
 @router.post("/builds/{build_id}/mounts/reserve", name="reserve_stack")
-def reserve_stack(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def reserve_stack(act: Act) -> Outcome | Response:
     """Reserve on the shelf what an option's stack at a mount is made of."""
+    desk = act.desk
     option_id, mount_id = desk.text("option"), desk.text("mount")
-    build = desk.seen(build_id)
+    build = act.build
     place = f"{build.mount(mount_id).name} in “{build.option(option_id).name}”"
     if stack_of(build.option(option_id), mount_id) is None:
-        return page(desk, build_id, Outcome(errors=InputError("stack", "is not there any more; choose one first").errors))
-    outcome = desk.change(build_id, f"Reserved the stack at {place}", lambda b: stack_edits.with_reserved(b, option_id, mount_id))
+        return Outcome(errors=InputError("stack", "is not there any more; choose one first").errors)
+    outcome = act.change(f"Reserved the stack at {place}", lambda b: stack_edits.with_reserved(b, option_id, mount_id))
     if outcome.saved and not outcome.notice:
         outcome.notice = "Reserved on the shelf; it is given back when the stack goes."
-    return page(desk, build_id, outcome)
+    return outcome
 
 
 # What a mount is made of
 
 
 @router.post("/builds/{build_id}/mounts/new", name="new_mount")
-def new_mount(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def new_mount(act: Act) -> Outcome | Response:
     """Add a mount between a component's point and a seat."""
-    try:
-        bolt = desk.show.read(desk.text("bolt"), "mm", "bolt")
-        hold = next((h for h in HOLDS if h == desk.text("hold")), "spacers")
-        name, foot, seat = desk.text("name"), desk.text("component_point"), desk.text("seat_point")
-        outcome = desk.change(build_id, f"Added the mount {name}", lambda b: mount_edits.with_mount(b, name, foot, seat, bolt, 1.0, hold))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    desk, form = act.desk, act.form
+    bolt = form.length("bolt")
+    hold = form.choice("hold", HOLDS, "spacers")
+    name, foot, seat = desk.text("name"), desk.text("component_point"), desk.text("seat_point")
+    outcome = act.change(f"Added the mount {name}", lambda b: mount_edits.with_mount(b, name, foot, seat, bolt, 1.0, hold))
+    return outcome
 
 
 @router.post("/builds/{build_id}/mounts/remove", name="remove_mount")
-def remove_mount(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def remove_mount(act: Act) -> Outcome:
     """Take a mount out, and its stacks with it."""
-    mount = desk.shop.builds.head(build_id).build.mount(desk.text("mount"))
-    return _refusing(desk, build_id, f"Took the mount {mount.name} out", lambda b: mount_edits.without_mount(b, mount.id))
+    mount = act.build.mount(act.text("mount"))
+    return act.change(f"Took the mount {mount.name} out", lambda b: mount_edits.without_mount(b, mount.id))
 
 
 @router.post("/builds/{build_id}/mounts/made", name="mount_made")
-def mount_made(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def mount_made(act: Act) -> Outcome | Response:
     """Say what a mount is made of: how it holds, its bolt, what stands around it."""
-    mount = desk.shop.builds.head(build_id).build.mount(desk.text("mount"))
-    try:
-        made = made_from(desk)
-        outcome = desk.change(build_id, f"Said what {mount.name} is made of", lambda b: mount_edits.with_made(b, mount.id, made))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    desk = act.desk
+    mount = act.build.mount(desk.text("mount"))
+    made = made_from(desk, act.form)
+    outcome = act.change(f"Said what {mount.name} is made of", lambda b: mount_edits.with_made(b, mount.id, made))
+    return outcome
 
 
-def made_from(desk: Desk) -> Made:
-    """What the form says. Raises InputError beside each field."""
-
-    def length(field: str) -> float | None:
-        text = desk.text(field).replace(MINUS, "-").strip()
-        return desk.show.read(text, "mm", field) if text else None
+def made_from(desk: Desk, form: Form) -> Made:
+    """What the form says of what a mount is made of."""
 
     def given(field: str) -> float:
-        return length(field) or 0.0
+        return form.length(field, 0.0)
 
-    hold = next((h for h in HOLDS if h == desk.text("hold")), "spacers")
+    length = form.length_or_none
+    hold = form.choice("hold", HOLDS, "spacers")
     fastener = None
     if desk.text("thread").strip():
         fastener = Fastener(
             thread=desk.text("thread").strip(),
-            head=next((h for h in HEADS if h == desk.text("head")), "hex"),
+            head=form.choice("head", HEADS, "hex"),
             length_mm=length("length"),
             head_washer_mm=given("head_washer"),
             nut_washer_mm=given("nut_washer"),
-            end=next((e for e in ENDS if e == desk.text("end")), "nut"),
+            end=form.choice("end", ENDS, "nut"),
             thread_depth_mm=length("thread_depth"),
-            parent=next((p for p in PARENTS if p == desk.text("parent")), "steel"),
-            blind=desk.text("blind") == "1",
-            grade=" ".join(desk.text("grade").split())[:40],
-            structural=desk.text("structural") == "1",
-            single_use=desk.text("single_use") == "1",
-            new_fitted=desk.text("new_fitted") == "1",
-            mock_up=desk.text("mock_up") == "1",
+            parent=form.choice("parent", PARENTS, "steel"),
+            blind=form.tick("blind"),
+            grade=form.text("grade", 40),
+            structural=form.tick("structural"),
+            single_use=form.tick("single_use"),
+            new_fitted=form.tick("new_fitted"),
+            mock_up=form.tick("mock_up"),
         )
     around = Around(length("head_wall"), length("nut_wall"), length("head_room"), length("nut_room"))
     bush = None
@@ -328,40 +320,31 @@ def made_from(desk: Desk) -> Made:
         if hold == "boxed" or desk.text("depth").strip()
         else None
     )
-    hanger = (
-        Hanger("studs" if desk.text("by") == "studs" else "bolts", " ".join(desk.text("caught_by").split())[:80])
-        if hold == "hanger"
-        else None
-    )
+    hanger = Hanger(form.choice("by", ("studs", "bolts"), "bolts"), form.text("caught_by", 80)) if hold == "hanger" else None
     empty = around == Around()
     return Made(hold, given("tolerance"), fastener, None if empty else around, bush, boxed, hanger, desk.text("plate"))
 
 
 @router.post("/builds/{build_id}/mounts/layer", name="mount_layer")
-def mount_layer(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def mount_layer(act: Act) -> Outcome | Response:
     """Add or change a layer that the bolt goes through, or take one out."""
-    mount = desk.shop.builds.head(build_id).build.mount(desk.text("mount"))
+    desk, form = act.desk, act.form
+    mount = act.build.mount(desk.text("mount"))
     layer_id = desk.text("layer")
     if desk.text("do") == "remove":
-        return _refusing(desk, build_id, f"Took a layer out of {mount.name}", lambda b: mount_edits.without_layer(b, mount.id, layer_id))
-    try:
-
-        def length(field: str) -> float | None:
-            return desk.show.read(desk.text(field), "mm", field) if desk.text(field).strip() else None
-
-        off = length("layer_off")
-        layer = Layer(
-            layer_id,
-            desk.text("layer_name"),
-            desk.show.read(desk.text("layer_mm"), "mm", "layer_mm"),
-            "seat" if desk.text("side") == "seat" else "foot",
-            next((m for m in MATERIALS if m == desk.text("material")), "steel"),
-            length("layer_edge"),
-            length("layer_wall"),
-            0.2 if off is None else off,
-            0.2 if off is None else off,
-        )
-        outcome = desk.change(build_id, f"{layer.name} in {mount.name}", lambda b: mount_edits.with_layer(b, mount.id, layer))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+        return act.change(f"Took a layer out of {mount.name}", lambda b: mount_edits.without_layer(b, mount.id, layer_id))
+    off = form.length("layer_off", USUAL_TOLERANCE_MM)
+    layer = Layer(
+        layer_id,
+        desk.text("layer_name"),
+        form.length("layer_mm"),
+        form.choice("side", get_args(Side), "foot"),
+        form.choice("material", MATERIALS, "steel"),
+        form.length_or_none("layer_edge"),
+        form.length_or_none("layer_wall"),
+        off,
+        off,
+    )
+    outcome = act.change(f"{layer.name} in {mount.name}", lambda b: mount_edits.with_layer(b, mount.id, layer))
+    return outcome

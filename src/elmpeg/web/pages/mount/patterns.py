@@ -19,12 +19,14 @@ from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, parse_lengt
 from elmpeg.core.stages.mount import patterns
 from elmpeg.core.stages.mount.patterns import BothSides, Laid, both_sides, holes_of, laid, next_drill_mm, studs_of
 from elmpeg.formats import dxf
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.flat import overlay, pattern_drawing
+from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.mount.mounts import TABS
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS, Show
 
 router = APIRouter()
@@ -121,29 +123,28 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/patterns", name="keep_pattern")
-def keep(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def keep(act: Act) -> Outcome | Response:
     """Add a pattern, or take one out."""
-    build = desk.shop.builds.head(build_id).build
-    try:
-        if desk.text("do") == "remove":
-            gone = build.pattern(desk.text("pattern"))
-            words = f"Took the pattern {gone.name} out"
-            return page(desk, build_id, desk.change(build_id, words, lambda b: patterns.without_pattern(b, gone.id)))
-        made = pattern_from(desk, build)
-        outcome = desk.change(build_id, f"Added the pattern {made.name}", lambda b: patterns.with_pattern(b, made))
-    except InputError as refused:
-        return page(desk, build_id, Outcome(errors=refused.errors))
+    desk = act.desk
+    build = act.build
+    if desk.text("do") == "remove":
+        gone = build.pattern(desk.text("pattern"))
+        words = f"Took the pattern {gone.name} out"
+        return act.change(words, lambda b: patterns.without_pattern(b, gone.id))
+    made = pattern_from(desk, act.form, build)
+    outcome = act.change(f"Added the pattern {made.name}", lambda b: patterns.with_pattern(b, made))
     if outcome.saved is None:
-        return page(desk, build_id, outcome)
-    address = str(desk.request.app.url_path_for("patterns", build_id=build_id))
+        return outcome
+    address = str(desk.request.app.url_path_for("patterns", build_id=act.build_id))
     return desk.go(f"{address}?{desk.query(option=desk.text('option'), pattern=made.id)}")
 
 
-def pattern_from(desk: Desk, build: Build) -> Pattern:
+def pattern_from(desk: Desk, form: Form, build: Build) -> Pattern:
     """What the form says. Raises InputError beside each field."""
     name = cleaned_name(desk.text("name"))
     pattern_id = new_id(name, (p.id for p in build.patterns))
-    bolt = desk.show.read(desk.text("bolt"), "mm", "bolt")
+    bolt = form.length("bolt")
     got = desk.text("got")
     if got == "points":
         chosen = tuple(v for v in desk.form.getlist("points") if isinstance(v, str))
@@ -159,11 +160,11 @@ def pattern_from(desk: Desk, build: Build) -> Pattern:
         )
     text = desk.text("list")[:LONGEST_LIST].replace(MINUS, "-")
     if got == "distances":
-        hole = desk.show.read(desk.text("hole"), "mm", "hole") if desk.text("hole").strip() else bolt + 1.0
+        hole = form.length("hole", bolt) + 1.0
         distances = _distances(text, desk.show)
         names = tuple(dict.fromkeys(n for d in distances for n in (d.a, d.b)))
         solved = patterns.from_distances(names, distances, hole)
-        holes = patterns.turned_over(solved.holes) if desk.text("other_hand") == "1" else solved.holes
+        holes = patterns.turned_over(solved.holes) if form.tick("other_hand") else solved.holes
         return Pattern(pattern_id, name, "distances", holes, distances, bolt_mm=bolt)
     return Pattern(pattern_id, name, "coordinates", _coordinates(text, desk.show), bolt_mm=bolt)
 
@@ -213,16 +214,14 @@ def _length(text: str, show: Show, line: int) -> float:
 
 
 @router.post("/builds/{build_id}/patterns/match", name="keep_match")
-def keep_match(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def keep_match(act: Act) -> Outcome | Response:
     """Keep a comparison, so that it is checked with everything else, or stop."""
+    desk, form = act.desk, act.form
     if desk.text("do") == "remove":
         gone = desk.text("match")
-        return page(
-            desk,
-            build_id,
-            desk.change(build_id, "Stopped comparing patterns", lambda b: replace(b, matches=tuple(m for m in b.matches if m.id != gone))),
-        )
-    plate, studs, mirror = desk.text("plate"), desk.text("studs"), desk.text("mirror") == "1"
+        return act.change("Stopped comparing patterns", lambda b: replace(b, matches=tuple(m for m in b.matches if m.id != gone)))
+    plate, studs, mirror = desk.text("plate"), desk.text("studs"), form.tick("mirror")
 
     def edit(build: Build) -> Build:
         name = f"{build.pattern(plate).name} over {build.pattern(studs).name}"
@@ -231,4 +230,4 @@ def keep_match(build_id: str, desk: ChangeDesk) -> Response:
         made = Match(new_id("match-1", (m.id for m in build.matches)), name[:200], plate, studs, mirror)
         return replace(build, matches=(*build.matches, made))
 
-    return page(desk, build_id, desk.change(build_id, "Patterns compared with every change", edit))
+    return act.change("Patterns compared with every change", edit)

@@ -17,15 +17,18 @@ from elmpeg.core.stages.mount import plates
 from elmpeg.core.stages.mount.patterns import laid
 from elmpeg.core.stages.mount.plates import MATERIALS, PlateGeometry, plate_geometry
 from elmpeg.formats import dxf, plate_svg
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.flat import plate_drawing
+from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.mount.mounts import TABS
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS
 
 router = APIRouter()
+USUAL_MARGIN_MM = 15.0
 KINDS = ("through", "tapped", "countersunk")
 
 
@@ -67,52 +70,46 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/plates", name="keep_plate")
-def keep(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def keep(act: Act) -> Outcome | Response:
     """Add a plate, change one, or take one out."""
-    build = desk.shop.builds.head(build_id).build
-    try:
-        if desk.text("do") == "remove":
-            gone = build.plate(desk.text("plate"))
-            outcome = desk.change(build_id, f"Took the plate {gone.name} out", lambda b: plates.without_plate(b, gone.id))
-            return page(desk, build_id, outcome)
-        old = next((p for p in build.plates if p.id == desk.text("plate")), None)
-        made = plate_from(desk, build, old)
-        outcome = desk.change(build_id, f"{'Changed' if old else 'Added'} the plate {made.name}", lambda b: plates.with_plate(b, made))
-    except (InputError, MissingError) as refused:
-        errors = refused.errors if isinstance(refused, InputError) else InputError("lower", str(refused)).errors
-        return page(desk, build_id, Outcome(errors=errors))
+    desk, build = act.desk, act.build
+    if act.text("do") == "remove":
+        gone = build.plate(act.text("plate"))
+        return act.change(f"Took the plate {gone.name} out", lambda b: plates.without_plate(b, gone.id))
+    old = next((p for p in build.plates if p.id == act.text("plate")), None)
+    made = plate_from(desk, act.form, build, old)
+    outcome = act.change(f"{'Changed' if old else 'Added'} the plate {made.name}", lambda b: plates.with_plate(b, made))
     if outcome.saved is None or old is not None:
-        return page(desk, build_id, outcome)
-    address = str(desk.request.app.url_path_for("plates", build_id=build_id))
-    return desk.go(f"{address}?{desk.query(option=desk.text('option'), plate=made.id)}")
+        return outcome
+    address = desk.shop.url("plates", build_id=act.build_id)
+    return desk.go(f"{address}?{desk.query(option=act.text('option'), plate=made.id)}")
 
 
-def plate_from(desk: Desk, build: Build, old: Plate | None) -> Plate:
-    """What the form says. Raises InputError beside each field."""
-
-    def length(field: str, empty: str = "0") -> float:
-        return desk.show.read(desk.text(field).replace(MINUS, "-").strip() or empty, "mm", field)
-
+def plate_from(desk: Desk, form: Form, build: Build, old: Plate | None) -> Plate:
+    """What the form says. Raises InputError where a plate cannot be made of it."""
     name = cleaned_name(desk.text("name"))
-    lower, upper = build.pattern(desk.text("lower")), build.pattern(desk.text("upper"))
-    if lower.id == upper.id:
+    ids = tuple(p.id for p in build.patterns) or ("",)
+    lower, upper = form.choice("lower", ids), form.choice("upper", ids)
+    form.require()
+    if lower == upper:
         raise InputError("upper", "choose another pattern than the lower one")
     plate = Plate(
         old.id if old else new_id(name, (p.id for p in build.plates)),
         name,
-        lower.id,
-        upper.id,
-        length("thick", ""),
-        next((m for m in MATERIALS if m == desk.text("material")), "steel"),
-        (length("shift_x"), length("shift_y")),
-        desk.show.read(desk.text("turn").replace(MINUS, "-").strip() or "0", "deg", "turn"),
-        length("margin", "15 mm"),
+        lower,
+        upper,
+        form.length("thick"),
+        form.choice("material", MATERIALS, "steel"),
+        (form.length("shift_x", 0.0), form.length("shift_y", 0.0)),
+        form.angle("turn", 0.0),
+        form.length("margin", USUAL_MARGIN_MM),
         _outline(desk),
-        up=" ".join(desk.text("up").split())[:80],
-        forward=" ".join(desk.text("forward").split())[:80],
+        up=form.text("up", 80),
+        forward=form.text("forward", 80),
     )
     holes = []
-    for which, pattern in (("lower", lower), ("upper", upper)):
+    for which, pattern in (("lower", build.pattern(lower)), ("upper", build.pattern(upper))):
         for hole in laid(build, pattern).holes:
             kind = next((k for k in KINDS if k == desk.text(f"kind_{which}_{hole.id}", desk.text(f"kind_{which}"))), "through")
             thread = desk.text(f"thread_{which}_{hole.id}", desk.text(f"thread_{which}")).strip()

@@ -10,8 +10,9 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
 from elmpeg.core.advice.lifted_axle import Raised, raised
-from elmpeg.core.base.errors import FieldError, InputError
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
+from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
@@ -20,13 +21,14 @@ from elmpeg.core.methods.shapes.solids import View
 from elmpeg.core.scene.carried_axle import reach_of
 from elmpeg.core.scene.scene import assembly_of, pose_in, root_of
 from elmpeg.core.stages.place import position_edits
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import BuildPage, build_page
 from elmpeg.web.check_rows import Listed, Row, against
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS, BayScene, Ghost, draw
 from elmpeg.web.drawing.projection import Window
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS, Show
 
 router = APIRouter()
@@ -148,7 +150,7 @@ def _knobs(pose: Pose, agreed: Pose | None, show: Show) -> list[Knob]:
     for freedom in FREEDOMS:
         name, minus, plus = FREEDOM_WORDS[freedom]
         value = pose.value(freedom)
-        unit = "deg" if freedom in ("roll", "pitch", "yaw") else "mm"
+        unit: Unit = "deg" if freedom in ("roll", "pitch", "yaw") else "mm"
         moved = 0.0 if agreed is None else value - agreed.value(freedom)
         was = "" if math.isclose(moved, 0.0, abs_tol=1e-6) else show.change(value, value - moved, unit)
         shown = show.entered(value, unit).replace("-", MINUS)
@@ -250,82 +252,64 @@ def _name(build: Build, component_id: str) -> str:
 
 
 @router.post("/builds/{build_id}/bay/move", name="move")
-def move(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def move(act: Act) -> Outcome:
     """Move by a step, by a typed value, by a drag, or to the pose a remedy proposes."""
-    option_id, part = desk.text("option"), desk.text("part")
-    freedom = desk.text("freedom")
-    show_ = desk.show
-    try:
-        if desk.text("do") == "drag":
-            shift = _dragged(desk)
-            outcome = desk.change(
-                build_id,
-                lambda b: (
-                    f"Dragged {_name(b, part)} by {', '.join(str(show_.value(v, 'mm')) for v in shift)} in “{b.option(option_id).name}”"
-                ),
-                lambda b: position_edits.shifted(b, option_id, part, shift),
-            )
-        elif desk.text("do") == "remedy":
-            outcome = _tried(build_id, desk, option_id)
-        elif freedom not in FREEDOMS:
-            raise InputError("freedom", "choose one of X, Y, Z, roll, pitch and yaw")
-        else:
-            outcome = _moved(build_id, desk, option_id, part, freedom)
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    if act.text("do") == "drag":
+        return _dragged(act)
+    if act.text("do") == "remedy":
+        return _tried(act)
+    freedom: Freedom = act.form.choice("freedom", FREEDOMS)
+    act.form.require()
+    return _moved(act, freedom)
 
 
-def _dragged(desk: Desk) -> Vec3:
+def _dragged(act: Act) -> Outcome:
+    option_id, part, show_ = act.text("option"), act.text("part"), act.desk.show
     try:
-        x, y, z = (float(desk.text(k, "0")) for k in ("dx_mm", "dy_mm", "dz_mm"))
+        shift: Vec3 = (float(act.text("dx_mm", "0")), float(act.text("dy_mm", "0")), float(act.text("dz_mm", "0")))
     except ValueError:
         raise InputError("drag", "was not understood; drag again") from None
-    if not all(math.isfinite(v) for v in (x, y, z)):
+    if not all(math.isfinite(v) for v in shift):
         raise InputError("drag", "was not understood; drag again")
-    return (x, y, z)
+    by = ", ".join(str(show_.value(v, "mm")) for v in shift)
+    return act.change(
+        lambda b: f"Dragged {_name(b, part)} by {by} in “{b.option(option_id).name}”",
+        lambda b: position_edits.shifted(b, option_id, part, shift),
+    )
 
 
-def _moved(build_id: str, desk: Desk, option_id: str, part: str, freedom: Freedom) -> Outcome:
-    show_, about = desk.show, desk.text("about", position_edits.ORIGIN)
-    turning = freedom in ("roll", "pitch", "yaw")
-    label = FREEDOM_WORDS[freedom][0]
-    if desk.text("do") == "set":
-        field = f"{freedom}_value"
-        value = show_.read(desk.text(field).replace(MINUS, "-"), "deg" if turning else "mm", field)
+def _moved(act: Act, freedom: Freedom) -> Outcome:
+    option_id, part, about = act.text("option"), act.text("part"), act.text("about", position_edits.ORIGIN)
+    turning, show_ = freedom in ("roll", "pitch", "yaw"), act.desk.show
+    read = act.form.angle if turning else act.form.length
+    label, less, more = FREEDOM_WORDS[freedom]
+    if act.text("do") == "set":
+        value = read(f"{freedom}_value")
         shown = show_.value(value, "deg" if turning else "mm")
-        return desk.change(
-            build_id,
+        return act.change(
             lambda b: f"Set {label} of {_name(b, part)} to {shown} in “{b.option(option_id).name}”",
             lambda b: position_edits.set_to(b, option_id, part, freedom, value, about),
         )
-    if desk.text("do") not in ("plus", "minus"):
+    if act.text("do") not in ("plus", "minus"):
         raise InputError("move", "was not understood; press the button again")
-    amount = show_.read(desk.text("turn" if turning else "step"), "deg" if turning else "mm", "step")
-    if desk.text("do") == "minus":
+    amount = read("turn" if turning else "step")
+    if act.text("do") == "minus":
         amount = -amount
-    way = FREEDOM_WORDS[freedom][1 if amount < 0 else 2]
-    shown = show_.value(abs(amount), "deg" if turning else "mm")
-    return desk.change(
-        build_id,
+    way, shown = less if amount < 0 else more, show_.value(abs(amount), "deg" if turning else "mm")
+    return act.change(
         lambda b: f"Moved {_name(b, part)} {way} {shown} in “{b.option(option_id).name}”",
         lambda b: position_edits.nudged(b, option_id, part, freedom, amount, about),
     )
 
 
-def _tried(build_id: str, desk: Desk, option_id: str) -> Outcome:
+def _tried(act: Act) -> Outcome:
     """Put into effect the remedy that the page offered, worked out again from the build as it was shown."""
-    code, index = desk.text("check"), desk.number("remedy")
-    seen = desk.shop.builds.at(build_id, desk.number("base"))
-    check = evaluate(seen, option_id).check(code)
+    option_id, index = act.text("option"), act.desk.number("remedy")
+    check = evaluate(act.build, option_id).check(act.text("check"))
     remedies = check.remedies if check else ()
-    if not 0 <= index < len(remedies) or remedies[index].component is None:
-        return Outcome(errors=(FieldError("remedy", "That remedy is no longer there; look at the check again."),))
-    remedy = remedies[index]
-
+    remedy = remedies[index] if 0 <= index < len(remedies) else None
+    if remedy is None or remedy.component is None or remedy.pose is None:
+        raise InputError("remedy", "That remedy is no longer there; look at the check again.")
     component, pose = remedy.component, remedy.pose
-    assert component is not None
-    assert pose is not None
-    return desk.change(
-        build_id, f"Tried: {desk.show.words(remedy.words)}", lambda b: position_edits.placed_at(b, option_id, component, pose)
-    )
+    return act.change(f"Tried: {act.desk.show.words(remedy.words)}", lambda b: position_edits.placed_at(b, option_id, component, pose))

@@ -17,11 +17,11 @@ from elmpeg.core.scene.point_from_readings import AXES
 from elmpeg.core.scene.scene import Scene, assembly_of, pose_in
 from elmpeg.core.stages.fit import rounds
 from elmpeg.core.stages.place import measured_position
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk, now
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.security import ChangeDesk, ReadDesk
-from elmpeg.web.showing import MINUS
+from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
 
@@ -91,37 +91,39 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/measure/where/point", name="take_sighting")
-def take_sighting(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def take_sighting(act: Act) -> Outcome | Response:
     """Keep where a point of the part was found in the vehicle."""
-    build = desk.shop.builds.head(build_id).build
+    desk = act.desk
+    build = act.build
     point, tool = build.point(desk.text("point")), desk.text("tool") or "tape"
     plumb = any(t.id == tool and t.plumb for t in build.tools)
-    try:
-        taken = []
-        for axis in AXES:
-            text = desk.text(f"{point.id}_{axis}").replace(MINUS, "-").strip()
-            if text:
-                value = desk.show.read(text, "mm", f"{point.id}_{axis}")
-                level = "" if plumb else None
-                taken.append(Reading("", axis, text, value, tool, desk.person.name, now(), unit=desk.show.length_unit, level=level))
-        if not taken:
-            raise InputError(f"{point.id}_x", "write X, Y and Z as they were found")
-        words = f"Found {point.name} in the vehicle: {', '.join(t.text for t in taken)}"
-        outcome = desk.change(build_id, words, lambda b: measured_position.with_sighting(b, point.id, tuple(taken)))
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return page(desk, build_id, outcome)
+    taken = []
+    for axis in AXES:
+        field = f"{point.id}_{axis}"
+        text = desk.text(field).strip()
+        if text:
+            value = act.form.length(field)
+            level = "" if plumb else None
+            taken.append(Reading("", axis, text, value, tool, desk.person.name, now(), unit=desk.show.length_unit, level=level))
+    if not taken:
+        raise InputError(f"{point.id}_x", "write X, Y and Z as they were found")
+    words = f"Found {point.name} in the vehicle: {', '.join(t.text for t in taken)}"
+    outcome = act.change(words, lambda b: measured_position.with_sighting(b, point.id, tuple(taken)))
+    return outcome
 
 
 @router.post("/builds/{build_id}/measure/where/place", name="place_as_measured")
-def place_as_measured(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def place_as_measured(act: Act) -> Outcome | Response:
     """Make the measured position an option's, or that of the open round."""
+    desk = act.desk
     option, root = desk.text("option"), desk.text("part")
-    build = desk.shop.builds.head(build_id).build
+    build = act.build
     name = build.component(root).name
     if desk.text("do") == "round":
         person, when = desk.person.name, now()
         words = f"{name} as measured, into the open round"
-        return page(desk, build_id, desk.change(build_id, words, lambda b: rounds.with_round_as_sighted(b, option, root, person, when)))
+        return act.change(words, lambda b: rounds.with_round_as_sighted(b, option, root, person, when))
     words = f"Put {name} where it was measured, in “{build.option(option).name}”"
-    return page(desk, build_id, desk.change(build_id, words, lambda b: measured_position.placed_as_sighted(b, option, root)))
+    return act.change(words, lambda b: measured_position.placed_as_sighted(b, option, root))

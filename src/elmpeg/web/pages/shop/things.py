@@ -164,7 +164,7 @@ def keep(act: Act) -> Outcome:
     record = type(before) if before is not None else act.form.choice("record", [r.__name__ for r in general(entity)], None)
     cls = next(r for r in general(entity) if record in (r, r.__name__))
     kept = {} if before is None else {n: getattr(before, n) for n in _left_alone(cls)}
-    made = act.form.record(cls, given={**kept, "id": thing_id}, among=among(act.build, entity))
+    made: Any = act.form.record(cls, given={**kept, "id": thing_id}, among=among(act.build, entity))
     verb = "Changed" if before is not None else "Added"
     outcome = act.change(f"{verb} {entity.called(made)}", lambda b: with_thing(b, entity.list, made))
     outcome.errors = tuple(FieldError(_field(entity, cls, e.field), e.message) for e in outcome.errors)
