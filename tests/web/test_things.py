@@ -6,6 +6,8 @@ import unittest
 from elmpeg.core.build.document import ENTITIES
 from tests.shop import TestShop
 
+ROOM = {"of": "rooms", "record": "Room", "name": "Sump to rail", "a_on": "engine", "a_solid": "sump", "b_on": "vehicle", "b_solid": "left-rail"}  # fmt: skip
+
 
 class Things(unittest.TestCase):
     def setUp(self):
@@ -24,8 +26,6 @@ class Things(unittest.TestCase):
         self.assertEqual(answer.status_code, 422)
         return dict(re.findall(r'class="field-error" id="error-([^"]*)">([^<]*)', answer.text))
 
-    ROOM = {"of": "rooms", "record": "Room", "name": "Sump to rail", "a_on": "engine", "a_solid": "sump", "b_on": "vehicle", "b_solid": "left-rail"}  # fmt: skip
-
     def test_every_list_is_told_and_leads_to_its_page(self):
         page = self.teo.get("/builds/cairn-2/things?option=low").text
         for entity in ENTITIES.values():
@@ -34,23 +34,23 @@ class Things(unittest.TestCase):
             self.assertEqual(self.teo.get(f"/builds/cairn-2/things?of={of}").status_code, 200)
 
     def test_a_room_made_judged_changed_and_taken_out(self):
-        self.assertEqual(self.post(**self.ROOM, at_least_mm="1/2 in", why="it rocks").status_code, 200)
+        self.assertEqual(self.post(**ROOM, at_least_mm="1/2 in", why="it rocks").status_code, 200)
         room = self.build().rooms[-1]
         self.assertEqual((room.name, room.at_least_mm, room.sd_mm, room.b.solid), ("Sump to rail", 12.7, 2.0, "left-rail"))
         self.assertIn("Sump to rail", self.teo.get("/builds/cairn-2/bay?option=low").text)
-        self.post(**self.ROOM, thing=room.id, at_least_mm="20", sd_mm="1")
+        self.post(**ROOM, thing=room.id, at_least_mm="20", sd_mm="1")
         self.assertEqual((self.build().rooms[-1].at_least_mm, self.build().rooms[-1].sd_mm), (20.0, 1.0))
         self.post(of="rooms", thing=room.id, do="remove")
         self.assertNotIn(room.id, {r.id for r in self.build().rooms})
 
     def test_each_field_is_refused_by_name_and_kept_as_typed(self):
-        answer = self.post(**{**self.ROOM, "a_on": "nobody"}, at_least_mm="12 apples", sd_mm="1/0")
+        answer = self.post(**{**ROOM, "a_on": "nobody"}, at_least_mm="12 apples", sd_mm="1/0")
         told = self.refused(answer)
         self.assertEqual(set(told), {"a_on", "at_least_mm", "sd_mm"})
         self.assertIn('value="12 apples"', answer.text)
         self.assertIn("none of the choices", told["a_on"])
-        self.assertIn("has no solid", str(self.refused(self.post(**{**self.ROOM, "a_solid": "core"}, at_least_mm="9"))))
-        self.assertIn("is empty", self.refused(self.post(**{**self.ROOM, "name": " "}, at_least_mm="9"))["name"])
+        self.assertIn("has no solid", str(self.refused(self.post(**{**ROOM, "a_solid": "core"}, at_least_mm="9"))))
+        self.assertIn("is empty", self.refused(self.post(**{**ROOM, "name": " "}, at_least_mm="9"))["name"])
 
     def test_a_component_and_a_wheel_from_nothing(self):
         pose = {f"pose_{f}": "0" for f in ("x_mm", "y_mm", "z_mm", "roll_deg", "pitch_deg", "yaw_deg")}

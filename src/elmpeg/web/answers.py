@@ -13,7 +13,7 @@ from typing import Any
 from urllib.parse import urlsplit
 
 from fastapi import Request
-from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from fastapi.responses import RedirectResponse, Response
 from starlette.routing import Match
 
 from elmpeg.core.base.errors import InputError
@@ -23,7 +23,7 @@ from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.security import ChangeDesk
 
-Page = Callable[[Desk, str, Outcome], HTMLResponse]
+Page = Callable[[Desk, str, Outcome], Response]
 """Shows a build's page with what became of a change."""
 
 
@@ -83,6 +83,7 @@ def same_page(desk: Desk, build_id: str, outcome: Outcome) -> Response:
     for place in (where, home):
         scope = {
             **request.scope,
+            "path_params": {},
             "type": "http",
             "method": "GET",
             "path": place.path,

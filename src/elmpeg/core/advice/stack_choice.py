@@ -34,6 +34,8 @@ LEANINGS: dict[Leaning, str] = {
 MIRROR_SHARE = 0.35
 """A mount's twin across the middle lies along its part within so much of their spread."""
 ALONG_MM = 60.0
+ROCKS_MM = 0.3
+"""A foot that stands so far off its stack is felt when the part is pushed."""
 
 
 @record
@@ -43,6 +45,11 @@ class Effect:
     pose: Pose
     checks: tuple[tuple[Check, Check | None], ...]
     worst_left_mm: float
+
+    @property
+    def rocks(self) -> bool:
+        """Whether the part bears on some of its mounts only."""
+        return self.worst_left_mm > ROCKS_MM
 
 
 def leaning_stacks(

@@ -23,6 +23,11 @@ class MountGeometry:
     float_mm: float
 
     @property
+    def interferes(self) -> bool:
+        """Whether the two sides stand in each other."""
+        return self.gap_mm < 0
+
+    @property
     def lines_up(self) -> bool:
         """Whether the bolt goes through both holes as they stand."""
         return self.offset_mm <= self.float_mm

@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from heapq import heappop, heappush, nsmallest
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +29,10 @@ MOST_TABLE_BYTES = 30_000_000
 """Bound on the reach tables; keeps the longest search well within 2 s and its memory modest."""
 FEW_STACKS = 20_000
 """Up to so many stacks each is simply tried, whatever step their sizes share."""
+
+
+FILLS_MM = 0.005
+"""A gap filled to this is filled: no caliper shows the rest."""
 
 
 @record
@@ -55,6 +60,13 @@ class StackOption:
     total_mm: float
     error_mm: float
     count: int
+
+    @property
+    def fit(self) -> Literal["fills", "proud", "short"]:
+        """Whether it fills the gap, stands proud of it, or leaves some of it."""
+        if abs(self.error_mm) <= FILLS_MM:
+            return "fills"
+        return "proud" if self.error_mm > 0 else "short"
 
 
 def best_stacks(gap_mm: float, tolerance_mm: float, stock: tuple[StockKind, ...], max_pieces: int) -> tuple[StackOption, ...]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import deg, mm, plain, words
 from elmpeg.core.base.record import record
@@ -14,6 +16,8 @@ from elmpeg.core.scene.carried_axle import Reach, heights_mm, reach_of
 from elmpeg.core.scene.line_in_scene import Height, Lines, LineStep, Steps, axle_of, joint_max_deg, lengths_of, steps_at
 from elmpeg.core.scene.scene import Scene
 
+STILL_MM = 1e-3
+"""A shaft whose length changes by less does not slide."""
 JUDGED_STEPS = 9
 """Heights at which a line is judged; the joints' extremes lie at the ends of travel, slip may turn back within."""
 
@@ -29,6 +33,44 @@ class RunsThrough:
     slip_out_mm: tuple[float, ...]
     tightest: int
     tightest_at: Height
+
+
+@record
+class Slip:
+    """One way that a shaft's slip goes through travel: how far, and how far it can from ride height, None where nobody said."""
+
+    way: Literal["closes", "opens"]
+    used_mm: float
+    room_mm: float | None
+
+    @property
+    def left_mm(self) -> float | None:
+        """What is left of it; negative where it is used up."""
+        return None if self.room_mm is None else self.room_mm - self.used_mm
+
+    @property
+    def over(self) -> bool:
+        """Whether it is used up."""
+        return self.left_mm is not None and self.left_mm < 0
+
+
+@record
+class SlidingShaft:
+    """A shaft whose length changes with travel, by its joints' names."""
+
+    name: str
+    slips: tuple[Slip, Slip]
+
+
+def sliding_shafts(line: Driveline, through: RunsThrough) -> tuple[SlidingShaft, ...]:
+    """The shafts of a line that slide through travel."""
+    found = []
+    for k, (used, out) in enumerate(zip(through.slip_in_mm, through.slip_out_mm, strict=True)):
+        if max(used, out) > STILL_MM:
+            shaft = line.shaft(k)
+            slips = Slip("closes", used, shaft.slip_in_mm if shaft else None), Slip("opens", out, shaft.slip_out_mm if shaft else None)
+            found.append(SlidingShaft(f"{line.joints[k].id}-{line.joints[k + 1].id}", slips))
+    return tuple(found)
 
 
 def judged_heights(scene: Scene, axle: CarriedAxle) -> tuple[Height, ...]:

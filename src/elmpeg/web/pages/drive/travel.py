@@ -21,7 +21,7 @@ from elmpeg.core.methods.driveline.line_motion import driveline_motions
 from elmpeg.core.scene.carried_axle import at_heights, heights_mm, reach_of, suspension_of
 from elmpeg.core.scene.line_in_scene import LineStep, axle_of, laid_line, steps_at
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.stages.drive.travel_checks import CARRIED_WORDS, binding_deg
+from elmpeg.core.stages.drive.travel_checks import CARRIED_WORDS, binding_deg, sliding_shafts
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.charts import Chart, Curve, Mark, lengths, plain
 from elmpeg.web.drawing.drive import DrawnLine, draw_line
@@ -107,6 +107,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         through=through,
         trouble="",
         angles=_angles(desk, line, through, rise),
+        sliding=sliding_shafts(line, on.state.travel) if on.state and on.state.travel else (),
         slips=_slips(desk, line, through, here[1], rise),
         rise=rise,
         roll=roll,

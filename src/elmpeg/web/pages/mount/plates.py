@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import get_args
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
@@ -11,7 +12,7 @@ from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.hardware import Plate, PlateHole
+from elmpeg.core.build.hardware import HoleKind, Plate, PlateHole
 from elmpeg.core.methods.fastening.fasteners import NAMES
 from elmpeg.core.stages.mount import plates
 from elmpeg.core.stages.mount.patterns import laid
@@ -29,7 +30,7 @@ from elmpeg.web.showing import MINUS
 
 router = APIRouter()
 USUAL_MARGIN_MM = 15.0
-KINDS = ("through", "tapped", "countersunk")
+KINDS: tuple[HoleKind, ...] = get_args(HoleKind)
 
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
@@ -111,10 +112,11 @@ def plate_from(desk: Desk, form: Form, build: Build, old: Plate | None) -> Plate
     holes = []
     for which, pattern in (("lower", build.pattern(lower)), ("upper", build.pattern(upper))):
         for hole in laid(build, pattern).holes:
-            kind = next((k for k in KINDS if k == desk.text(f"kind_{which}_{hole.id}", desk.text(f"kind_{which}"))), "through")
+            own = f"kind_{which}_{hole.id}"
+            kind = form.choice(own if form.given(own) else f"kind_{which}", KINDS, "through")
             thread = desk.text(f"thread_{which}_{hole.id}", desk.text(f"thread_{which}")).strip()
             if kind != "through" or thread:
-                holes.append(PlateHole(which, hole.id, kind, thread))  # type: ignore[arg-type]
+                holes.append(PlateHole(which, hole.id, kind, thread))
     return replace(plate, holes=tuple(holes))
 
 

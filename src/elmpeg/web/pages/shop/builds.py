@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.rounds import Round
@@ -16,11 +15,11 @@ from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.scene import pose_in
 from elmpeg.core.stages.place import option_edits
 from elmpeg.store.builds import Conflict, Step
-from elmpeg.web.answers import same_page
+from elmpeg.web.answers import Act, answers, same_page
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.security import ChangeDesk, LeadDesk, ReadDesk
+from elmpeg.web.security import LeadDesk, ReadDesk
 
 router = APIRouter()
 
@@ -87,47 +86,47 @@ def compare(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/options", name="option_change")
-def option_change(build_id: str, desk: ChangeDesk) -> Response:
+@answers(same_page)
+def option_change(act: Act) -> Outcome | Response:
     """Duplicate or rename the option being looked at."""
-    option_id, name = desk.text("option"), desk.text("name")
-    old = desk.shop.builds.head(build_id).build.option(option_id).name
-    if desk.text("do") == "rename":
-        outcome = desk.change(build_id, f"Renamed “{old}” to “{name}”", lambda b: option_edits.with_option_renamed(b, option_id, name))
-        return _bay(build_id, desk, outcome, option_id)
-    outcome = desk.change(build_id, f"Duplicated “{old}” as “{name}”", lambda b: option_edits.with_duplicate(b, option_id, name))
+    option_id, name = act.text("option"), act.text("name")
+    old = act.build.option(option_id).name
+    if act.text("do") == "rename":
+        outcome = act.change(f"Renamed “{old}” to “{name}”", lambda b: option_edits.with_option_renamed(b, option_id, name))
+        return _bay(act, outcome, option_id)
+    outcome = act.change(f"Duplicated “{old}” as “{name}”", lambda b: option_edits.with_duplicate(b, option_id, name))
     made = outcome.saved.head.build.options[-1].id if outcome.saved else option_id
-    return _bay(build_id, desk, outcome, made)
+    return _bay(act, outcome, made)
 
 
 @router.post("/builds/{build_id}/agree", name="agree")
-def agree(build_id: str, desk: LeadDesk) -> Response:
+@answers(same_page, LeadDesk)
+def agree(act: Act) -> Outcome | Response:
     """Make an option the agreed one."""
-    option_id = desk.text("option")
-    name = desk.shop.builds.head(build_id).build.option(option_id).name
-    return _bay(build_id, desk, desk.change(build_id, f"Agreed “{name}”", lambda b: option_edits.with_agreed(b, option_id)), option_id)
+    option_id = act.text("option")
+    name = act.build.option(option_id).name
+    return _bay(act, act.change(f"Agreed “{name}”", lambda b: option_edits.with_agreed(b, option_id)), option_id)
 
 
-def _bay(build_id: str, desk: Desk, outcome: Outcome, option_id: str) -> Response:
+def _bay(act: Act, outcome: Outcome, option_id: str) -> Outcome | Response:
+    """The option in the Bay, where nothing else has to be told."""
     if outcome.saved and not outcome.notice:
-        path = desk.request.app.url_path_for("bay", build_id=build_id)
-        return desk.go(f"{path}?option={option_id}")
-    return same_page(desk, build_id, outcome)
+        return act.desk.go(f"{act.desk.shop.url('bay', build_id=act.build_id)}?option={option_id}")
+    return outcome
 
 
 @router.post("/builds/{build_id}/undo", name="undo")
-def undo(build_id: str, desk: ChangeDesk) -> Response:
+@answers(same_page)
+def undo(act: Act) -> Outcome:
     """Take back the build's last change, or bring it back, and show the page and tab it was asked from."""
-    steps = {"undo": desk.shop.builds.undo, "redo": desk.shop.builds.redo}
-    step = steps.get(desk.text("do"))
-    if step is None:
-        return same_page(desk, build_id, Outcome(errors=(FieldError("undo", "was not understood; press the button again"),)))
+    step = act.form.choice("do", ("undo", "redo"))
+    act.form.require()
+    builds = act.desk.shop.builds
     try:
-        outcome = Outcome(saved=step(build_id, desk.number("base"), desk.author))
+        saved = (builds.undo if step == "undo" else builds.redo)(act.build_id, act.desk.number("base"), act.desk.author)
     except Conflict as conflict:
-        outcome = Outcome(conflict=conflict)
-    except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
-    return same_page(desk, build_id, outcome)
+        return Outcome(conflict=conflict)
+    return Outcome(saved=saved)
 
 
 @router.get("/builds/{build_id}/here", name="here")

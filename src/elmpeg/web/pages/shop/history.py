@@ -11,6 +11,7 @@ from starlette.datastructures import UploadFile
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
 from elmpeg.formats import build_file, build_zip
+from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.outcome import Outcome
@@ -71,10 +72,8 @@ def import_new(desk: ChangeDesk) -> Response:
 
 
 @router.post("/builds/{build_id}/file", name="import_revision")
-def import_revision(build_id: str, desk: ChangeDesk) -> Response:
+@answers(page)
+def import_revision(act: Act) -> Outcome:
     """Keep a build file as this build's next revision."""
-    try:
-        build = replace(_read(desk), id=build_id)
-    except InputError as refused:
-        return page(desk, build_id, Outcome(errors=refused.errors))
-    return page(desk, build_id, desk.change(build_id, "Brought in a file as the next revision", lambda _: build))
+    build = replace(_read(act.desk), id=act.build_id)
+    return act.change("Brought in a file as the next revision", lambda _: build)
