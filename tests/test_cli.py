@@ -10,7 +10,6 @@ import socket
 import subprocess
 import sys
 import tempfile
-import time
 import unittest
 import urllib.request
 from pathlib import Path
@@ -126,7 +125,4 @@ class Serving(WithFolder):
             self.assertIn(f"port {port} is in use", process.stdout.read())
         first = self.serve()
         one = self.address(first)
-        started = time.monotonic()
-        other = self.address(self.serve())
-        self.assertNotEqual(one, other)
-        self.assertLess(time.monotonic() - started, 20)
+        self.assertNotEqual(one, self.address(self.serve()))

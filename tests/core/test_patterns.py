@@ -2,7 +2,6 @@
 
 import math
 import random
-import time
 import unittest
 from dataclasses import replace
 
@@ -21,6 +20,7 @@ from elmpeg.core.stages.mount.chains import chain_result, with_chain
 from elmpeg.core.stages.mount.patterns import both_sides, from_distances, from_points, next_drill_mm, with_pattern, without_pattern
 from elmpeg.core.stages.mount.plates import plate_geometry, with_plate, without_plate
 from elmpeg.demo import cairn
+from tests.effort import at_most
 
 SQUARE = ((0.0, 0.0), (120.0, 0.0), (120.0, 80.0), (20.0, 95.0))
 
@@ -96,15 +96,14 @@ class Fitting(unittest.TestCase):
         self.assertEqual(fit.rotation_deg, 0.0)
         self.assertGreater(fit.worst_short_mm, 3.0)
 
-    def test_who_belongs_to_whom_is_found_among_twelve_within_a_second(self):
+    def test_who_belongs_to_whom_is_found_among_twelve_with_little_work(self):
         chance = random.Random(3)
         points = [(chance.uniform(0, 400), chance.uniform(0, 300)) for _ in range(12)]
         order = list(range(12))
         chance.shuffle(order)
         over = tuple(Stud(f"s{i}", moved(points, 131, (70, -20))[i], 8.0) for i in order)
-        started = time.perf_counter()
-        fit = pattern_fit(plate(points), over)
-        self.assertLess(time.perf_counter() - started, 1.0)
+        with at_most(self, cpu_s=3.0):
+            fit = pattern_fit(plate(points), over)
         self.assertTrue(all(p.stud == f"s{'abcdefghijkl'.index(p.hole)}" for p in fit.pairs))
         self.assertTrue(fit.drop_in)
 

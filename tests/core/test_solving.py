@@ -1,6 +1,5 @@
 """The search for the smallest set of changes. A wrong answer here is metal made twice."""
 
-import time
 import unittest
 from dataclasses import replace
 
@@ -17,6 +16,7 @@ from elmpeg.core.scene.line_in_scene import steps_at
 from elmpeg.core.stages.drive.travel_checks import binding_deg
 from elmpeg.demo import cairn
 from tests.core.lines_shop import build, scene
+from tests.effort import at_most
 
 
 def freedoms(made, *kinds):
@@ -123,24 +123,22 @@ class Solving(unittest.TestCase):
                 call()
             self.assertIn(words, str(refused.exception))
 
-    def test_the_demo_line_is_brought_right_within_five_seconds(self):
+    def test_the_demo_line_is_brought_right_with_little_work(self):
         made = cairn.build()
-        started = time.monotonic()
         chosen = freedoms_of(made, made.option("low"), made.driveline("rear"))
-        found = solve(made, "low", "rear", chosen)
-        self.assertLess(time.monotonic() - started, 5.0)
+        with at_most(self, cpu_s=10.0):
+            found = solve(made, "low", "rear", chosen)
         self.assertEqual(found.upset, ())
         mended = with_option(made, with_positions(made.option("low"), found.positions))
         self.assertEqual(line_fails(mended, "low"), [])
 
-    def test_a_hopeless_demo_line_gives_up_within_five_seconds(self):
+    def test_a_hopeless_demo_line_gives_up_with_little_work(self):
         made = cairn.build()
         strict = replace(
             made, limits=replace(made.limits, joints=replace(made.limits.joints, driven_accel_rad_s2=0.5, shaft_accel_rad_s2=0.5))
         )
-        started = time.monotonic()
-        found = solve(strict, "low", "rear", freedoms_of(strict, strict.option("low"), strict.driveline("rear")))
-        self.assertLess(time.monotonic() - started, 5.0)
+        with at_most(self, cpu_s=10.0):
+            found = solve(strict, "low", "rear", freedoms_of(strict, strict.option("low"), strict.driveline("rear")))
         self.assertIsInstance(found, NoSolution)
         self.assertTrue(found.stopped_by)
 

@@ -298,8 +298,8 @@ class Ending(WithDatabase):
         for pause in (0.05, 0.13, 0.21):
             worker = context.Process(target=_save_for_ever, args=(str(self.path),))
             worker.start()
-            before, deadline = self.builds.head("cairn-2").number, time.monotonic() + 20
-            while self.builds.head("cairn-2").number == before and time.monotonic() < deadline:
+            before = self.builds.head("cairn-2").number
+            while self.builds.head("cairn-2").number == before and worker.is_alive():
                 time.sleep(0.01)
             time.sleep(pause)
             os.kill(worker.pid, signal.SIGKILL)

@@ -118,5 +118,5 @@ class Everywhere(unittest.TestCase):
     def test_no_form_is_taken_from_another_site(self):
         head = self.test_shop.shop.builds.head("bookworm").number
         for path in ("/builds/bookworm/bay/move", "/builds/bookworm/undo", "/shelf"):
-            self.assertIn(self.browser.post(path, csrf=False, freedom="z", do="plus").status_code, (403, 404, 405))
+            self.assertEqual(self.browser.post(path, csrf=False, freedom="z", do="plus").status_code, 403)
         self.assertEqual(self.test_shop.shop.builds.head("bookworm").number, head)
