@@ -15,7 +15,7 @@ def reading(id_, value, person, tool="tape", axis="x", blind=False, dropped=""):
 
 
 def point(*readings):
-    return Point("seat", "seat", "vehicle", "hole", readings=readings)
+    return Point("seat", "seat", "vehicle", "hole", None, readings=readings)
 
 
 class Agreement(unittest.TestCase):
