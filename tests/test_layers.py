@@ -11,7 +11,22 @@ LAYERS = ("base", "methods", "build", "scene", "integrity", "judging", "stages",
 """Of the core, the lowest first."""
 STAGES = ("reference", "measure", "place", "mount", "drive", "link", "ride", "clear", "make", "fit", "hand_over")
 """In the order of the work."""
-FOREIGN = {"fastapi", "starlette", "jinja2", "sqlalchemy", "alembic", "ezdxf", "reportlab", "PIL", "uvicorn", "markupsafe"}
+FOREIGN = {
+    "fastapi",
+    "starlette",
+    "jinja2",
+    "sqlalchemy",
+    "alembic",
+    "ezdxf",
+    "reportlab",
+    "PIL",
+    "uvicorn",
+    "markupsafe",
+    "argon2",
+    "structlog",
+    "sqlite3",
+    "pydantic_settings",
+}
 ABOVE_CORE = {"web": (), "cli": ("web",), "demo": ("web",), "store": ("formats",), "formats": (), "devices": ()}
 """What stands beside the core, and which of the others each may know; web may know all."""
 

@@ -1,6 +1,5 @@
 """The calculators' contract, and the core's independence of everything above it."""
 
-import ast
 import io
 import json
 import unittest
@@ -115,50 +114,3 @@ class CommandLine(unittest.TestCase):
         line = json.dumps({"calc": "driveline", "request": Refusals.good["driveline"]})
         with at_most(self, cpu_s=10.0):
             self.run_lines(*[line] * 300)
-
-
-class Layers(unittest.TestCase):
-    """The core knows no web, database or file package, and nothing of ours above it."""
-
-    forbidden = (
-        "fastapi",
-        "starlette",
-        "uvicorn",
-        "jinja2",
-        "sqlalchemy",
-        "alembic",
-        "argon2",
-        "structlog",
-        "ezdxf",
-        "reportlab",
-        "PIL",
-        "sqlite3",
-        "pydantic_settings",
-    )
-
-    def imports(self, folder):
-        for path in (ROOT / "src/elmpeg" / folder).rglob("*.py"):
-            for node in ast.walk(ast.parse(path.read_text())):
-                names = (
-                    [a.name for a in node.names]
-                    if isinstance(node, ast.Import)
-                    else [node.module or ""]
-                    if isinstance(node, ast.ImportFrom)
-                    else []
-                )
-                for name in names:
-                    yield path.relative_to(ROOT), name
-
-    def test_the_core(self):
-        seen = 0
-        for path, name in self.imports("core"):
-            seen += 1
-            self.assertFalse(name.split(".")[0] in self.forbidden, f"{path} imports {name}")
-            if name.startswith("elmpeg"):
-                self.assertTrue(name.startswith("elmpeg.core"), f"{path} reaches up to {name}")
-        self.assertGreater(seen, 100)
-
-    def test_formats_and_store_know_no_screens(self):
-        for folder in ("formats", "store"):
-            for path, name in self.imports(folder):
-                self.assertFalse(name.startswith("elmpeg.web"), f"{path} imports {name}")

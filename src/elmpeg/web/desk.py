@@ -112,7 +112,7 @@ class Desk:
             posted=[(k, v) for k, v in self.form.multi_items() if isinstance(v, str) and k not in ("csrf", "base")],
             **context,
         )
-        loose = {f: m for f, m in errors.items() if "." not in f and f'id="error-{escape(f)}"' not in page}
+        loose = {f: m for f, m in errors.items() if f'id="error-{escape(f)}"' not in page}
         page = page.replace(LOOSE_MARK, self.shop.templates.get_template("shell/_refused.html").render(loose=loose))
         # The browser is shown refusals as pages; their status says what they are.
         return HTMLResponse(page, status_code=outcome.status, headers={"Cache-Control": "no-store", "Vary": "HX-Request"})
