@@ -5,9 +5,12 @@ from contextlib import ExitStack, contextmanager
 from dataclasses import fields, is_dataclass, replace
 from unittest import mock
 
-from elmpeg.core.base.memo import Memo
+from elmpeg.core.base.memo import Kept, Memo
+from elmpeg.core.base.pose import Pose
+from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import Chain, ChainLink, Match, Pattern, Plate
+from elmpeg.core.build.options import Option
 from elmpeg.core.build.rooms import Room, SolidRef
 from elmpeg.core.build.survey import VEHICLE, Photo, Point
 from elmpeg.core.evaluation import kept_findings
@@ -116,6 +119,34 @@ def noting(method, reads):
     return asked
 
 
+class WatchedOption(Option):
+    """An option that notes when its stacks are looked at."""
+
+    __slots__ = ("asked",)
+
+    def __getattribute__(self, name):
+        if name == "stacks":
+            super().__getattribute__("asked").append("stacks")
+        return super().__getattribute__(name)
+
+
+def sat_on(call, build, option, runner, thing):
+    """Which assemblies' placements, and whether the option's stacks, a runner's ``sits`` or ``run`` asks for of one thing."""
+    watched_option = WatchedOption(option.id, option.name, option.positions, option.stacks, option.note)
+    asked = []
+    object.__setattr__(watched_option, "asked", asked)
+    scene, placement = Scene(build, watched_option), Scene.placement
+
+    def noted(self, on):
+        asked.append(self.root(on))
+        return placement(self, on)
+
+    asked.clear()
+    with mock.patch.object(Scene, "placement", noted), mock.patch.object(Kept, "get", lambda _self, _parts, make: make()):
+        getattr(runner, call)(scene, thing)
+    return set(asked) - {VEHICLE}
+
+
 def rich():
     """The ambulance with what its story has no need of: a pattern that follows points, a chain through a layer, room beside
     the frame, a point under the ground."""
@@ -191,6 +222,31 @@ def changes(build):
             yield field.name, nudged(value)
     yield "stage", "Fit" if build.stage != "Fit" else "Drive"
     yield "datum", replace(build.datum, ground_z_mm=build.datum.ground_z_mm + 900.0)
+
+
+class Sits(unittest.TestCase):
+    """Of the option, findings rest on where parts are and on stacks: the key has all that the work asks for."""
+
+    def test_what_findings_rest_on_of_an_option_is_in_their_key(self):
+        asked = dict.fromkeys(RUNNERS, 0)
+        for build in (*shops(), apart("springs"), apart("links")):
+            for runner in RUNNERS:
+                for thing in runner.each(build):
+                    keyed, used = (sat_on(call, build, build.options[0], runner, thing) for call in ("sits", "run"))
+                    with self.subTest(build.id, runner=runner.name, thing=getattr(thing, "id", thing)):
+                        self.assertEqual(used - keyed, set(), "asked for, and not in the key: stale answers")
+                    asked[runner] += len(used)
+        still = {"readings", "what was measured", "matches", "plates"}
+        self.assertEqual({r.name for r in RUNNERS if not asked[r]}, still, "what never looks at where a part is")
+
+
+def apart(axle):
+    """A line whose pinion, axle, spring eyes, link ends and mount seats each stand on a part that can be moved by itself."""
+    made = lines_shop.build(axle=axle)
+    on = {"pin": "nose", "eye": "frame", "seat": "perch", "uf": "cradle", "lf": "cradle", "T-seat": "cradle"}
+    parts = tuple(Component(name, name, Pose(0, 0, 0, 0, 0, 0)) for name in dict.fromkeys(on.values()))
+    points = tuple(replace(p, on=on.get(p.id, p.on)) for p in made.points)
+    return replace(made, components=(*made.components, *parts), points=points)
 
 
 def nudged(value):
