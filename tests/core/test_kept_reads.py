@@ -199,6 +199,7 @@ class Reads(unittest.TestCase):
     def test_every_kept_answer_reads_the_fields_of_its_key_and_no_other(self):
         for memo in Memo.everywhere.values():
             with self.subTest(memo.name):
+                self.assertTrue(memo.reads)
                 self.assertEqual(lacking(self.found, memo.name, memo.reads), set(), "read, and not in the key: stale answers")
                 self.assertEqual(set(memo.reads) - self.found.get(memo.name, set()), set(), "in the key, and never read")
 
