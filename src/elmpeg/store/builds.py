@@ -9,9 +9,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from threading import Lock
-from typing import Any, Literal
+from typing import Any, Literal, cast
 
-from sqlalchemy import insert, select, update
+from sqlalchemy import Table, bindparam, insert, select, update
 from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
@@ -93,6 +93,14 @@ class Conflict(Exception):
         super().__init__(f"{len(clashes)} things were changed by somebody else meanwhile")
 
 
+# What every save asks, put together once: putting a statement together takes longer than the disk does.
+_HEAD = select(StoredBuild.head).where(StoredBuild.id == bindparam("of"))
+_DEPTH = select(Revision.version, Revision.depth).where(Revision.build_id == bindparam("of"), Revision.number == bindparam("at"))
+_BUILDS, _REVISIONS = (cast(Table, kept.__table__) for kept in (StoredBuild, Revision))
+_HEAD_MOVES = update(_BUILDS).where(_BUILDS.c.id == bindparam("of")).values(head=bindparam("head"), name=bindparam("name"))
+_REVISION_IN = insert(_REVISIONS)
+
+
 class Builds:
     """The shop's builds in the store."""
 
@@ -112,7 +120,7 @@ class Builds:
             return self._head(session, build_id)
 
     def _head(self, session: Session, build_id: str) -> Head:
-        number = session.scalar(select(StoredBuild.head).where(StoredBuild.id == build_id))
+        number = session.scalar(_HEAD, {"of": build_id})
         if number is None:
             raise MissingError(f"there is no build “{build_id}”")
         return Head(self._document(session, build_id, number), number)
@@ -149,7 +157,7 @@ class Builds:
             session.add(StoredBuild(id=build.id, name=build.name, head=1, created=datetime.now(UTC)))
             session.flush()
             build = keep_reserved(session, None, build, author.name, may_give_up=True)
-            session.execute(insert(Revision), {**_revision(build, 1, "change", author, words), **_whole(build)})
+            session.execute(_REVISION_IN, {**_revision(build, 1, "change", author, words), **_whole(build)})
         return Head(build, 1)
 
     def change(self, build_id: str, seen: int, author: Author, words: str, edit: Callable[[Build], Build]) -> Saved:
@@ -261,8 +269,8 @@ class Builds:
         build = keep_reserved(session, head.build, build, author.name, may_give_up=kind != "change")
         undo, redo = links or (number, 0)
         made = _revision(build, number, kind, author, words) | {"before": head.number, "undo": undo, "redo": redo}
-        session.execute(update(StoredBuild).where(StoredBuild.id == build.id).values(head=number, name=build.name))
-        session.execute(insert(Revision), {**made, **_written(session, head, build)})
+        session.execute(_HEAD_MOVES, {"of": build.id, "head": number, "name": build.name})
+        session.execute(_REVISION_IN, {**made, **_written(session, head, build)})
         return Head(build, number)
 
     def history(self, build_id: str, most: int = MOST_HISTORY) -> tuple[Step, ...]:
@@ -323,8 +331,7 @@ def _whole(build: Build) -> dict[str, Any]:
 
 def _written(session: Session, head: Head, build: Build) -> dict[str, Any]:
     """A revision's document: what changed since the head; the whole now and then, and after a new version."""
-    last = select(Revision.version, Revision.depth).where(Revision.build_id == build.id, Revision.number == head.number)
-    version, depth = session.execute(last).one()
+    version, depth = session.execute(_DEPTH, {"of": build.id, "at": head.number}).one()
     if version != build_file.VERSION or depth >= WHOLE_EVERY:
         return _whole(build)
     change = json.dumps(delta(head.build, build) or {"fields": {}}, separators=(",", ":"))
