@@ -93,9 +93,12 @@ class Conflict(Exception):
         super().__init__(f"{len(clashes)} things were changed by somebody else meanwhile")
 
 
-# What every save asks, put together once: putting a statement together takes longer than the disk does.
+# What every save and page asks, put together once: putting a statement together takes longer than the disk does.
 _HEAD = select(StoredBuild.head).where(StoredBuild.id == bindparam("of"))
 _DEPTH = select(Revision.version, Revision.depth).where(Revision.build_id == bindparam("of"), Revision.number == bindparam("at"))
+_LINKS = select(
+    Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words, Revision.undo, Revision.redo
+).where(Revision.build_id == bindparam("of"), Revision.number == bindparam("at"))
 _BUILDS, _REVISIONS = (cast(Table, kept.__table__) for kept in (StoredBuild, Revision))
 _HEAD_MOVES = update(_BUILDS).where(_BUILDS.c.id == bindparam("of")).values(head=bindparam("head"), name=bindparam("name"))
 _REVISION_IN = insert(_REVISIONS)
@@ -281,7 +284,7 @@ class Builds:
     def undo_state(self, build_id: str) -> UndoState:
         """What undo and redo would do now."""
         with self._db.reading() as session:
-            head = session.scalar(select(StoredBuild.head).where(StoredBuild.id == build_id))
+            head = session.scalar(_HEAD, {"of": build_id})
             if head is None:
                 return UndoState(None, None)
             undo, redo = (_next_step(session, build_id, head, kind) for kind in ("undo", "redo"))
@@ -380,10 +383,9 @@ class _Linked:
 
 def _next_step(session: Session, build_id: str, head: int, kind: str) -> _NextStep | None:
     """Follows the links that each revision keeps: no more than a handful of rows is read, however long the history is."""
-    columns = (Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words, Revision.undo, Revision.redo)
 
     def row(number: int) -> _Linked | None:
-        found = session.execute(select(*columns).where(Revision.build_id == build_id, Revision.number == number)).one_or_none()
+        found = session.execute(_LINKS, {"of": build_id, "at": number}).one_or_none()
         return None if found is None else _Linked(_Row(*found[:6]), found.undo, found.redo)
 
     here = row(head)
