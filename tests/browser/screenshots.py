@@ -24,6 +24,7 @@ VIEWS = (
     ("drive-travel", "/builds/cairn-2/drive/travel?option=low&line=rear&rise=60", (1280, 800)),
     ("drive-ways", "/builds/dynamo/drive/ways?option=after", (1280, 800)),
     ("drive-order", "/builds/cairn-2/drive/order?option=lifted&line=rear", (1280, 800)),
+    ("everything", "/builds/cairn-2/things?option=low&of=rooms", (1280, 800)),
     ("fit", "/builds/cairn-2/fit?round=round-2", (1280, 800)),
 )
 
