@@ -13,7 +13,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import Datum, Point, Reading
 from elmpeg.core.methods.fastening.mount_geometry import mount_geometry
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit
-from elmpeg.core.methods.shapes.solids import FIXED, Box, Cylinder, Extrusion, nearest, silhouette
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Box, Cylinder, Extrusion, faces, nearest, silhouette
 from elmpeg.core.scene.located_points import located
 
 mm = st.floats(-500, 500)
@@ -84,6 +84,21 @@ class Solids(unittest.TestCase):
                 outlines = silhouette(solid, where, view)
                 self.assertEqual(len(outlines), 1)
                 self.assertAlmostEqual(area(outlines[0]) / expected, 1.0, delta=0.004)
+
+    @settings(max_examples=60)
+    @given(
+        st.builds(Pose, mm, mm, mm, st.floats(-180, 180), st.floats(-80, 80), st.floats(-180, 180)),
+        st.sampled_from(("side", "plan", "rear")),
+    )
+    def test_an_outline_reaches_just_as_far_as_the_corners_of_the_placed_solid(self, pose, view):
+        where, (i, j) = placed(pose), AXES_OF_VIEW[view]
+        tube = Cylinder("c", "tube", (0, -50, 0), (0, 50, 0), 40)
+        for solid in (self.box, self.ell, tube):
+            corners = [where.point(c) for face in faces(solid) for c in face]
+            drawn = [p for outline in silhouette(solid, where, view) for p in outline]
+            for k, axis in enumerate((i, j)):
+                for end in (min, max):
+                    self.assertAlmostEqual(end(p[k] for p in drawn), end(c[axis] for c in corners), places=6)
 
 
 class Fitting(unittest.TestCase):

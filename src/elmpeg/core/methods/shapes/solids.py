@@ -17,7 +17,7 @@ from shapely import constrained_delaunay_triangles
 from shapely.geometry import MultiPoint, Polygon
 from shapely.ops import unary_union
 
-from elmpeg.core.base.pose import Placed, Pose, placed
+from elmpeg.core.base.pose import Placed, Pose, Rotation, placed
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, any_perpendicular, cross, norm, scale, sub, unit
 
@@ -118,15 +118,19 @@ def _corners(solid: Solid) -> NDArray[np.float64]:
     return np.array(near + far)
 
 
-@lru_cache(maxsize=4096)
 def silhouette(solid: Solid, where: Placed, view: View) -> tuple[Outline, ...]:
     """Outlines of a placed solid in a view, in mm as (screen right, screen up).
 
     A convex solid has one; one with hollows may have several, and holes are filled.
     """
-    rows = AXES_OF_VIEW[view]
-    turn, shift = np.array([where.rotation[i] for i in rows]), np.array([where.origin_mm[i] for i in rows])
-    corners = _corners(solid) @ turn.T + shift
+    u, v = (where.origin_mm[i] for i in AXES_OF_VIEW[view])
+    return tuple(tuple((x + u, y + v) for x, y in outline) for outline in _turned(solid, where.rotation, view))
+
+
+@lru_cache(maxsize=4096)
+def _turned(solid: Solid, rotation: Rotation, view: View) -> tuple[Outline, ...]:
+    """The same of a solid that is turned but stays at the origin: most moves only shift, and leave these as they are."""
+    corners = _corners(solid) @ np.array([rotation[i] for i in AXES_OF_VIEW[view]]).T
     if _convex(solid):
         shape = MultiPoint(corners).convex_hull
     else:
