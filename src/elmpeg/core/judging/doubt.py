@@ -10,19 +10,20 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 
+import numpy as np
+from numpy.typing import NDArray
+
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, any_perpendicular, cross, scale, turned, unit
+from elmpeg.core.build.survey import Source
 from elmpeg.core.judging.checks import Bears, RestsOn
 from elmpeg.core.scene.scene import Scene
 
-LEVEL_ROW = "\0level:"
-"""Marks a levelling among the names of points, which cannot begin so."""
 ALL_WAYS = "xyza"
 SLIGHT = 1e-6
 """Share of the doubt below which a reading is not listed."""
 Figures = tuple[float, ...]
 Measure = Callable[[Scene], Figures]
-MeasureAll = Callable[[list[Scene]], list[Figures]]
 
 
 @record
@@ -40,105 +41,116 @@ def doubt_of(scene: Scene, point_ids: tuple[str, ...], measure: Measure, base: t
     point measured from others brings its own doubt; theirs is asked for at them,
     with all that follows.
     """
-    return doubt_of_many(scene, point_ids, lambda twins: [measure(twin) for twin in twins], base)
+    nudged = Nudged(scene, point_ids)
+    return nudged.doubt(base, [measure(twin) for twin in nudged.twins])
 
 
-def doubt_of_many(
-    scene: Scene, point_ids: tuple[str, ...], measure_all: MeasureAll, base: tuple[float, ...], ways: Mapping[str, str] | None = None
-) -> Doubt:
-    """The same, where the figures of many nudged scenes are quicker worked out together.
+class Nudged:
+    """A scene nudged by the doubt of what some figures rest on, one nudge after the other: ``twins`` are the scenes so made.
 
     ``ways`` names, for points whose other coordinates or direction cannot matter, those
     that do: some of “xyz”, and “a” for the axis.
     """
-    survey = scene.survey
-    asked = tuple(dict.fromkeys([*point_ids, *(b for p in point_ids for b in survey.bases.get(p, ()))]))
-    nudges: list[tuple[str, _PointNudges | _TiltNudges]] = [(p, _PointNudges(scene, p, (ways or {}).get(p, ALL_WAYS))) for p in asked]
-    for level, tilted in survey.tilts.items():
-        touched = tuple(p for p in asked if p in tilted)
-        if touched:
-            nudges.append((f"{LEVEL_ROW}{level}", _TiltNudges(scene, level, touched)))
-    answers = measure_all([twin for _, one in nudges for twin in one.twins])
-    rows = []
-    for name, one in nudges:
-        rows.append((name, one.squares(base, answers[: len(one.twins)])))
-        answers = answers[len(one.twins) :]
-    totals = [sum(square.size for _, squares in rows for square in squares[k]) for k in range(len(base))]
-    shares = []
-    for k, total in enumerate(totals):
-        rests = [_rests_on(scene, name, squares[k], total) for name, squares in rows]
-        shares.append(tuple(sorted(rests, key=lambda r: -r.share)))
-    return Doubt(tuple(math.sqrt(t) for t in totals), tuple(shares))
 
+    def __init__(self, scene: Scene, point_ids: tuple[str, ...], ways: Mapping[str, str] | None = None) -> None:
+        survey = scene.survey
+        asked = tuple(dict.fromkeys([*point_ids, *(b for p in point_ids for b in survey.bases.get(p, ()))]))
+        self._rows: list[tuple[_Source, _Nudges]] = []
+        for name in asked:
+            point = scene.declared(name)
+            source = _Source(point.id, point.name, point.source)
+            self._rows.append((source, _point_nudges(scene, name, (ways or {}).get(name, ALL_WAYS))))
+        for level, tilted in survey.tilts.items():
+            touched = tuple(p for p in asked if p in tilted)
+            if touched:
+                self._rows.append((_LEVEL, _tilt_nudges(scene, level, touched)))
+        self.twins = [twin for _, one in self._rows for twin in one.twins]
 
-def _rests_on(scene: Scene, name: str, squares: list[_Square], total: float) -> RestsOn:
-    by = tuple(Bears(s.readings, s.axis, s.size / total) for s in squares if total and s.size > SLIGHT * total)
-    share = sum(s.size for s in squares) / total if total else 0.0
-    if name.startswith(LEVEL_ROW):
-        return RestsOn("", "how level the vehicle stood", "measured", share, by)
-    point = scene.declared(name)
-    return RestsOn(point.id, point.name, point.source, share, by)
+    def doubt(self, base: Figures, answers: list[Figures]) -> Doubt:
+        """The doubt of figures that are ``base`` in the scene and ``answers`` in its twins, in their order."""
+        if not base:
+            return Doubt((), ())
+        differences = np.array(answers).reshape(len(answers), len(base)) - np.array(base)
+        sizes, first = [], 0
+        for _, one in self._rows:
+            sizes.append((one.shares_of @ differences[first : first + len(one.twins)]) ** 2)
+            first += len(one.twins)
+        totals = np.concatenate(sizes).sum(axis=0) if sizes else np.zeros(len(base))
+        per_doubt = 1.0 / np.where(totals > 0, totals, np.inf)
+        parts = [(square * per_doubt).T.tolist() for square in sizes]
+        wholes = [(square.sum(axis=0) * per_doubt).tolist() for square in sizes]
+        shares = []
+        for k in range(len(base)):
+            rests = [
+                RestsOn(
+                    source.point,
+                    source.name,
+                    source.source,
+                    whole[k],
+                    tuple([Bears(r, axis, share) for (axis, r), share in zip(one.labels, part[k], strict=True) if share > SLIGHT]),
+                )
+                for (source, one), whole, part in zip(self._rows, wholes, parts, strict=True)
+            ]
+            shares.append(tuple(sorted(rests, key=lambda r: -r.share)))
+        return Doubt(tuple(np.sqrt(totals).tolist()), tuple(shares))
 
 
 @record
-class _Square:
-    """What one part of a doubt adds to the square of a figure's."""
+class _Source:
+    """A point as it is named among what a figure rests on; without one, how level the vehicle stood."""
 
-    size: float
-    axis: str
-    readings: tuple[str, ...] = ()
-
-
-class _PointNudges:
-    """A point moved along each coordinate and its axis turned both ways, and what each part of its doubt then adds."""
-
-    def __init__(self, scene: Scene, point_id: str, ways: str) -> None:
-        where, point = scene.located(point_id), scene.declared(point_id)
-        self.parts = where.fix.parts
-        self.steps = [math.sqrt(sum(part.shift_mm[i] ** 2 for part in self.parts)) if "xyz"[i] in ways else 0.0 for i in range(3)]
-        self.twins = []
-        for i, step in enumerate(self.steps):
-            if step:
-                shift: Vec3 = (step if i == 0 else 0.0, step if i == 1 else 0.0, step if i == 2 else 0.0)
-                self.twins.append(scene.with_point_shifted(point_id, shift))
-        if point.axis is not None and where.axis_sd_deg and "a" in ways:
-            axis = unit(point.axis)
-            first = any_perpendicular(axis)
-            for about in (first, cross(axis, first)):
-                self.twins.append(scene.with_axis(point_id, turned(axis, about, where.axis_sd_deg)))
-
-    def squares(self, base: Figures, answers: list[Figures]) -> list[list[_Square]]:
-        """For each measured figure, what each part of the point's own doubt adds to its square."""
-        found: list[list[_Square]] = [[] for _ in base]
-        waiting = iter(answers)
-        slopes = [tuple((b - a) / step for a, b in zip(base, next(waiting), strict=True)) if step else None for step in self.steps]
-        for part in self.parts:
-            main = max(range(3), key=lambda i: abs(part.shift_mm[i]))
-            along = [(slope, part.shift_mm[i]) for i, slope in enumerate(slopes) if slope is not None and part.shift_mm[i]]
-            for k, squares in enumerate(found):
-                change = sum([slope[k] * shift for slope, shift in along])
-                squares.append(_Square(change**2, "xyz"[main], part.readings))
-        for now in waiting:
-            for k, (a, b) in enumerate(zip(base, now, strict=True)):
-                found[k].append(_Square((b - a) ** 2, "direction"))
-        return found
+    point: str
+    name: str
+    source: Source
 
 
-class _TiltNudges:
+_LEVEL = _Source("", "how level the vehicle stood", "measured")
+
+
+@record
+class _Nudges:
+    """Scenes nudged for one source. ``shares_of`` (parts x twins) says how much of each twin's difference each independent
+    part of its doubt makes; ``labels`` are the parts' axes and readings."""
+
+    twins: list[Scene]
+    shares_of: NDArray[np.float64]
+    labels: list[tuple[str, tuple[str, ...]]]
+
+
+def _point_nudges(scene: Scene, point_id: str, ways: str) -> _Nudges:
+    """A point moved along each coordinate by what all its parts make there, and its axis turned both ways."""
+    where, point = scene.located(point_id), scene.declared(point_id)
+    parts = where.fix.parts
+    steps = [math.sqrt(sum(part.shift_mm[i] ** 2 for part in parts)) if "xyz"[i] in ways else 0.0 for i in range(3)]
+    moved = [i for i in range(3) if steps[i]]
+    twins = [scene.with_point_shifted(point_id, _along(i, steps[i])) for i in moved]
+    labels = [("xyz"[max(range(3), key=lambda i: abs(part.shift_mm[i]))], part.readings) for part in parts]
+    made = [[part.shift_mm[i] / steps[i] for i in moved] for part in parts]
+    if point.axis is not None and where.axis_sd_deg and "a" in ways:
+        axis = unit(point.axis)
+        first = any_perpendicular(axis)
+        twins += [scene.with_axis(point_id, turned(axis, about, where.axis_sd_deg)) for about in (first, cross(axis, first))]
+        labels += [("direction", ())] * 2
+    shares_of = np.zeros((len(labels), len(twins)))
+    if moved:
+        shares_of[: len(parts), : len(moved)] = made
+    for k in range(len(labels) - len(parts)):
+        shares_of[len(parts) + k, len(moved) + k] = 1.0
+    return _Nudges(twins, shares_of, labels)
+
+
+def _along(i: int, step: float) -> Vec3:
+    return (step if i == 0 else 0.0, step if i == 1 else 0.0, step if i == 2 else 0.0)
+
+
+def _tilt_nudges(scene: Scene, level: str, touched: tuple[str, ...]) -> _Nudges:
     """All that was read under one levelling tilted together by its doubt, each way."""
-
-    def __init__(self, scene: Scene, level: str, touched: tuple[str, ...]) -> None:
-        survey = scene.survey
-        self.twins = []
-        for way in (0, 1):
-            shifts = {p: scale(survey.tilts[level][p][way], survey.sd_deg.get(level, 0.0)) for p in touched}
-            self.twins.append(scene.with_points_shifted(shifts))
-
-    def squares(self, base: Figures, answers: list[Figures]) -> list[list[_Square]]:
-        """For each measured figure, what the levelling's doubt adds to its square, pitch and roll."""
-        return [
-            [_Square((now[k] - a) ** 2, name) for now, name in zip(answers, ("pitch", "roll"), strict=True)] for k, a in enumerate(base)
-        ]
+    survey = scene.survey
+    twins = []
+    for way in (0, 1):
+        shifts = {p: scale(survey.tilts[level][p][way], survey.sd_deg.get(level, 0.0)) for p in touched}
+        twins.append(scene.with_points_shifted(shifts))
+    return _Nudges(twins, np.eye(2), [("pitch", ()), ("roll", ())])
 
 
 def unmeasured(rests_on: tuple[RestsOn, ...]) -> tuple[RestsOn, ...]:

@@ -19,7 +19,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.judging.checks import Check, Input, Remedy, RestsOn, about
-from elmpeg.core.judging.doubt import caveat, doubt_of_many
+from elmpeg.core.judging.doubt import Nudged, caveat
 from elmpeg.core.judging.drafts import Draft, Judged
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
@@ -118,38 +118,52 @@ def told(scene: Scene, line: Driveline) -> tuple[Check, ...]:
     return (*(d.tell(0.0) for d in found.drafts), *(d.tell(0.0) for d in found.through.drafts), *found.through.loose)
 
 
+NOT_KNOWN = "Its joints are not known well enough to work it out; measure them first."
+
+
 def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     """All checks of one driveline: angles, unevenness, its school, travel, slip, speed, ground clearance."""
     axle = axle_of(scene.build, line)
     joints = tuple(dict.fromkeys(j.point for j in line.joints))
     # Between its ends a joint has no axis of its own, and an axle is carried in the side view.
     ways = dict.fromkeys(joints[1:-1], "xyz")
+    carried = tuple(p for p in carried_at(axle) if p) if axle else ()
+    nudged = Nudged(scene, (*joints, *carried), {**ways, **dict.fromkeys(carried, "xz")})
     try:
-        at = lines_at([scene], line)[0]
-    except InputError as refused:
-        return _unknown(line, _without_axis(scene, line) or joints, refused.message[0].upper() + refused.message[1:])
+        there = Lines([scene, *nudged.twins], line)
+        at, *others = there.at_rest()
+    except InputError:
+        return _not_run(scene, line, joints)
     found = _drafted(line, at)
-
     at_rest, through = found.drafts, found.through
-    carried = tuple(p for p in carried_at(axle) if p) if axle and through.drafts else ()
+    if carried and not through.drafts:
+        # Where the axle's travel is not asked for, nothing rests on what carries it.
+        nudged = Nudged(scene, joints, ways)
+        others = lines_at(nudged.twins, line)
 
     def asked(one: LineAt, steps: Steps) -> tuple[float, ...]:
         return (*(d.figure(one) for d in at_rest), *(d.figure(steps) for d in through.drafts))
 
-    def figures(twins: list[Scene]) -> list[tuple[float, ...]]:
-        there = Lines(twins, line)
-        return [asked(one, steps) for one, steps in zip(there.at_rest(), through.asked_of(there), strict=True)]
-
     try:
-        base = asked(at, through.steps)
-        doubt = doubt_of_many(scene, (*joints, *carried), figures, base, {**ways, **dict.fromkeys(carried, "xz")})
+        steps = through.asked_of(there)[1:] if through.drafts else [{} for _ in others]
+        answers = [asked(one, step) for one, step in zip(others, steps, strict=True)]
+        doubt = nudged.doubt(asked(at, through.steps), answers)
     except InputError:
-        return _unknown(line, joints, "Its joints are not known well enough to work it out; measure them first.")
+        return _unknown(line, joints, NOT_KNOWN)
     drafts: tuple[Draft[Any], ...] = (*at_rest, *through.drafts)
     checks = [_checked(draft, sd, shares) for draft, sd, shares in zip(drafts, doubt.sds, doubt.shares, strict=True)]
     verdicts = tuple(c.verdict for c in checks[: found.told])
     state = LineState(line, at.laid, found.motion(), found.bands, verdicts, found.through.runs)
     return LineChecks(state, (*checks, *found.through.loose))
+
+
+def _not_run(scene: Scene, line: Driveline, joints: tuple[str, ...]) -> LineChecks:
+    """A line that cannot be worked out where it is, or only where it is."""
+    try:
+        lines_at([scene], line)
+    except InputError as refused:
+        return _unknown(line, _without_axis(scene, line) or joints, refused.message[0].upper() + refused.message[1:])
+    return _unknown(line, joints, NOT_KNOWN)
 
 
 def _checked(draft: Draft[Any], sd: float, shares: tuple[RestsOn, ...]) -> Check:
