@@ -224,11 +224,6 @@ def laid_under_load(scene: Scene, line: Driveline) -> tuple[LaidLine, LaidLine, 
     return (rest, drive, coast)
 
 
-def motion_at_rest(scene: Scene, line: Driveline) -> DrivelineMotion:
-    """A line's full motion at rest. Raises InputError where it cannot run."""
-    return driveline_motions(_rpm(scene.build, line), (laid_line(scene, line),), line.phases_deg)[0]
-
-
 def motions_under_load(scene: Scene, line: Driveline) -> tuple[DrivelineMotion, DrivelineMotion, DrivelineMotion]:
     """A line's full motion at rest, under drive and on the overrun."""
     rest, drive, coast = driveline_motions(_rpm(scene.build, line), laid_under_load(scene, line), line.phases_deg)

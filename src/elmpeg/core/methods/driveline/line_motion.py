@@ -11,6 +11,7 @@ All axes run from the drive end to the driven end.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -131,28 +132,34 @@ def driveline_motions(rpm: float, laid: tuple[LaidLine, ...], phases_deg: tuple[
     axes = [_sound_axes(one, phases_deg) for one in laid]
     if rpm <= 0:
         raise InputError("rpm", f"is {rpm:g}; write the speed of the drive end, above 0")
-    joints = laid[0].joints
-    motion = passed_on(np.array(axes), tuple(j.kind for j in joints), phases_deg)
-    ripples, accels = ripples_pct(motion), accel_peaks_rad_s2(motion, rpm)
-    found = []
-    for n, (one, along) in enumerate(zip(laid, axes, strict=True)):
-        angles = joint_angles(along, one.joints)
-        _refuse_locked(angles)
-        members = []
-        for i, axis in enumerate(along[1:]):
-            last = i == len(joints) - 1
-            members.append(
-                MemberMotion(
-                    id="driven end" if last else f"{joints[i].id}-{joints[i + 1].id}",
-                    length_mm=None if last else norm(sub(one.joints[i + 1].xyz_mm, one.joints[i].xyz_mm)),
-                    slope_deg=side_slope_deg(axis),
-                    plan_deg=plan_slope_deg(axis),
-                    speed_ripple_pct=float(ripples[n, i]),
-                    accel_peak_rad_s2=float(accels[n, i]),
-                )
+    motion = passed_on(np.array(axes), tuple(j.kind for j in laid[0].joints), phases_deg)
+    ripples, accels = ripples_pct(motion).tolist(), accel_peaks_rad_s2(motion, rpm).tolist()
+    return tuple(_told(one, along, ripples[n], accels[n]) for n, (one, along) in enumerate(zip(laid, axes, strict=True)))
+
+
+def motion_of(laid: LaidLine, figures: RunFigures) -> DrivelineMotion:
+    """The same of a line whose bare figures are known already. Raises InputError as for one."""
+    return _told(laid, line_axes(laid.input_axis, laid.output_axis, laid.joints), figures.ripples_pct, figures.accels_rad_s2)
+
+
+def _told(laid: LaidLine, axes: tuple[Vec3, ...], ripples: Sequence[float], accels: Sequence[float]) -> DrivelineMotion:
+    joints = laid.joints
+    angles = joint_angles(axes, joints)
+    _refuse_locked(angles)
+    members = []
+    for i, axis in enumerate(axes[1:]):
+        last = i == len(joints) - 1
+        members.append(
+            MemberMotion(
+                id="driven end" if last else f"{joints[i].id}-{joints[i + 1].id}",
+                length_mm=None if last else norm(sub(joints[i + 1].xyz_mm, joints[i].xyz_mm)),
+                slope_deg=side_slope_deg(axis),
+                plan_deg=plan_slope_deg(axis),
+                speed_ripple_pct=ripples[i],
+                accel_peak_rad_s2=accels[i],
             )
-        found.append(DrivelineMotion(angles, tuple(members), equivalent_angle_deg(members[-1].speed_ripple_pct / 100)))
-    return tuple(found)
+        )
+    return DrivelineMotion(angles, tuple(members), equivalent_angle_deg(members[-1].speed_ripple_pct / 100))
 
 
 @record

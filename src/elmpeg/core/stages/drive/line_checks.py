@@ -23,9 +23,9 @@ from elmpeg.core.judging.doubt import Nudged, caveat
 from elmpeg.core.judging.drafts import Draft, Judged
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
-from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine, RunFigures
+from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine, RunFigures, motion_of
 from elmpeg.core.scene.carried_axle import carried_at
-from elmpeg.core.scene.line_in_scene import LineAt, Lines, Steps, axle_of, lines_at, load_turns_deg, motion_at_rest
+from elmpeg.core.scene.line_in_scene import LineAt, Lines, Steps, axle_of, lines_at, load_turns_deg
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive.shaft_checks import ground_drafts, speed_drafts
 from elmpeg.core.stages.drive.travel_checks import NOT_ASKED, RunsThrough, Through, travel_drafts
@@ -88,7 +88,7 @@ class _Drafted:
 def _drafted(line: Driveline, at: LineAt, travel: bool = True) -> _Drafted:
     scene, limits = at.scene, at.scene.build.limits
     bands = bands_of(scene.build, line, at.laid)
-    motion = cache(lambda: motion_at_rest(scene, line))
+    motion = cache(lambda: motion_of(at.laid, at.rest))
     drafts = [*_joint_drafts(scene, line, motion, bands), *_member_drafts(limits, line, at, motion)]
     told = len(drafts)
     drafts += [*_layout_drafts(limits, line, at), *_load_drafts(line, at), *speed_drafts(scene, line, at)]
