@@ -34,9 +34,6 @@ def main() -> None:
     chromium = Chromium()
     live = Live(chromium)
     try:
-        page = live.page()
-        page.goto("/sign-in")
-        page.screenshot(path=FOLDER / "sign-in.png")
         for name, path, (width, height) in VIEWS:
             page = live.page("orla", width, height)
             page.goto(path)

@@ -13,7 +13,7 @@ CUBE = {"A": [0, 0, 0], "B": [900, 40, 20], "C": [60, 700, -30], "D": [300, 250,
 """Four places that lie in no plane."""
 
 ASKED = {
-    "measure": {"text": "8 11/16", "default_unit": "in", "kind": "length"},
+    "measure": {"text": "9 7/16", "default_unit": "in", "kind": "length"},
     "level": {"points_mm": [[0, -400, 300], [0, 400, 304], [2500, -400, 310], [2500, 400, 315]]},
     "locate": {
         "from": [{"id": k, "xyz_mm": v} for k, v in CUBE.items()],

@@ -32,7 +32,7 @@ class Showing(unittest.TestCase):
                 self.assertEqual(str(show.value(value, unit, sd)).replace(NBSP, " "), text)
 
     def test_inches(self):
-        self.assertEqual(str(Show("in_fraction_16").value(220.6625, "mm")), f"8 11/16{NBSP}in")
+        self.assertEqual(str(Show("in_fraction_16").value(239.7125, "mm")), f"9 7/16{NBSP}in")
         self.assertEqual(str(Show("in_fraction_32").value(-10, "mm")), f"−13/32{NBSP}in")
         for mm_, sd, text in (
             (0.5, None, "0.020"),
@@ -46,7 +46,7 @@ class Showing(unittest.TestCase):
             with self.subTest(mm_):
                 self.assertEqual(str(Show("in_fraction_16").value(mm_, "mm", sd)).replace(NBSP, " "), f"{text} in")
         self.assertEqual(str(Show("in_decimal").value(25.4, "mm")), f"1.000{NBSP}in")
-        self.assertIn("220.6625 mm", Show("in_fraction_16").value(220.6625, "mm").full)
+        self.assertIn("239.7125 mm", Show("in_fraction_16").value(239.7125, "mm").full)
 
     def test_rounding_never_hides_a_verdict(self):
         show = Show("mm")

@@ -335,8 +335,8 @@ class Files(WithShop):
         token = re.search(r"peg_[\w-]+", self.teo.post("/me/tokens", name="bench 2").text)[0]
         program = self.shop.anybody()
         program.headers["Authorization"] = f"Bearer {token}"
-        answer = program.post("/api/v1/calc/measure", json={"text": "8 11/16", "default_unit": "in", "kind": "length"})
-        self.assertAlmostEqual(answer.json()["mm"], 220.6625)
+        answer = program.post("/api/v1/calc/measure", json={"text": "9 7/16", "default_unit": "in", "kind": "length"})
+        self.assertAlmostEqual(answer.json()["mm"], 239.7125)
         refused = program.post("/api/v1/calc/stack", json={"gap_mm": -3})
         self.assertEqual(refused.status_code, 422)
         self.assertIn("tolerance_mm", [e["field"] for e in refused.json()["errors"]])

@@ -90,7 +90,7 @@ def _tidied(text: str, field: str) -> tuple[str, int]:
         sign = -1 if plain[0] == "-" else 1
         plain = plain[1:].strip()
     if not plain:
-        raise InputError(field, "is empty; write a figure such as 12.5 mm or 8 11/16 in")
+        raise InputError(field, "is empty; write a figure such as 12.5 mm or 9 7/16 in")
     return plain, sign
 
 
@@ -104,7 +104,7 @@ def _amount(text: str, field: str) -> Fraction:
     """A plain number, a fraction or a mixed number, exactly."""
     match = _AMOUNT_RE.fullmatch(text)
     if match is None:
-        raise InputError(field, f"“{text}” is not a figure; write for example 12.5, 8 11/16 or 2-1/2")
+        raise InputError(field, f"“{text}” is not a figure; write for example 12.5, 9 7/16 or 2-1/2")
     if match["plain"] is not None:
         return _decimal(match["plain"], field)
     top, bottom = int(match["top"]), int(match["bottom"])
@@ -113,7 +113,7 @@ def _amount(text: str, field: str) -> Fraction:
     if match["whole"] is None:
         return Fraction(top, bottom)
     if not match["whole"].isdigit() or top >= bottom:
-        raise InputError(field, f"“{text}” is not a mixed number; write a whole number and a fraction below one, such as 8 11/16")
+        raise InputError(field, f"“{text}” is not a mixed number; write a whole number and a fraction below one, such as 9 7/16")
     return int(match["whole"]) + Fraction(top, bottom)
 
 
@@ -139,7 +139,7 @@ def parse_length(text: str, default_unit: Literal["mm", "in"] | None, field: str
     elif word in _UNIT_WORDS:
         unit = _UNIT_WORDS[word]
     elif not amount_text:
-        raise InputError(field, f"“{text.strip()}” is not a figure; write for example 12.5 or 8 11/16")
+        raise InputError(field, f"“{text.strip()}” is not a figure; write for example 12.5 or 9 7/16")
     else:
         raise InputError(field, f"“{word}” is not a unit of length here; use mm, cm, m, in, ft or thou")
     return _length(sign * _amount(amount_text, field) * MM_PER[unit], unit, field, text)
@@ -197,7 +197,7 @@ def parse_gauge(text: str, material: GaugeMaterial | None, field: str = "text") 
 
 
 def inch_fraction(mm: float, denominator: int = 16) -> str:
-    """Nearest fraction of an inch in lowest terms, halves away from zero, such as “-8 11/16”."""
+    """Nearest fraction of an inch in lowest terms, halves away from zero, such as “-9 7/16”."""
     if not 1 <= denominator <= FINEST_DENOMINATOR:
         raise InputError("denominator", f"must be a whole number from 1 to {FINEST_DENOMINATOR}, such as 16 or 32")
     steps = Fraction(str(mm)) / MM_PER_INCH * denominator
