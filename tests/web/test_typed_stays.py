@@ -20,8 +20,9 @@ def shown(page):
     """Of a page's fields: what each holds, and what is chosen in each list."""
     found = dict(re.findall(r'<input class="input[^"]*" name="([^"]+)"[^>]*?value="([^"]*)"', page))
     for name, inside in re.findall(r'<select[^>]* name="([^"]+)"[^>]*>(.*?)</select>', page, re.S):
-        chosen = re.search(r'<option value="([^"]*)"[^>]* selected', inside)
-        found[name] = chosen[1] if chosen else re.search(r'<option value="([^"]*)"', inside)[1]
+        options = re.findall(r'<option(?: value="([^"]*)")?([^>]*)>\s*([^<]*?)\s*</option>', inside)
+        value, _, words = next((o for o in options if "selected" in o[1]), options[0] if options else ("", "", ""))
+        found[name] = value or words if "value=" not in inside else value
     return found
 
 
@@ -53,3 +54,34 @@ class Kept(unittest.TestCase):
         answer = test_shop.browser("teo").post("/builds/cairn-2/chains", base="1", option="low", **{**LINK, "chain": chain.id, "low": "7"})
         self.assertEqual(answer.status_code, 422)
         self.assertEqual(float(shown(answer.text)["low"]), chain.low_mm)
+
+    def test_choices_and_ticks_of_a_mount_and_a_joint_size(self):
+        test_shop = TestShop()
+        self.addCleanup(test_shop.close)
+        orla = test_shop.browser("orla")
+        build = test_shop.shop.builds.head("cairn-2").build
+        mount, plate, series = build.mounts[0].id, build.plates[0].id, build.series[0].id
+        made = {
+            "mount": mount, "hold": "bolts", "tolerance": "tight", "plate": plate, "head": "socket", "end": "tapped", "blind": "1", "grade": "10.9",
+            "mock_up": "1", "by": "studs", "caught_by": "a strap",
+        }  # fmt: skip
+        page = orla.post("/builds/cairn-2/mounts/made", base="1", option="low", **made)
+        self.assertEqual(page.status_code, 422)
+        now = shown(page.text)
+        for name in ("plate", "head", "end", "by", "grade", "caught_by"):
+            self.assertEqual(now[name], made[name], name)
+        for name in ("blind", "mock_up"):
+            self.assertRegex(page.text, rf'name="{name}" value="1" checked')
+        self.assertNotRegex(page.text, r'name="single_use" value="1"\s*checked')
+        page = orla.post(
+            "/builds/cairn-2/drive/series",
+            base="1",
+            option="low",
+            series=series,
+            series_name="huge",
+            series_angle="wide",
+            series_swing="99",
+        )
+        self.assertEqual(page.status_code, 422)
+        self.assertIn('value="huge"', page.text)
+        self.assertIn('value="wide"', page.text)
