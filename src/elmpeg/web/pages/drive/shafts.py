@@ -115,6 +115,8 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         stations=stations,
         least=least,
         trial=TRIAL_SHAFT,
+        materials=[(m, m) for m in get_args(TubeMaterial)],
+        sizes=[("", "not chosen"), *((s.id, f"{s.name}, to {desk.show.value(s.max_angle_deg, 'deg')}") for s in build.series)],
         told=[c for c in on.checks if c.family in ("speed", "ground", "slip")],
     )
 

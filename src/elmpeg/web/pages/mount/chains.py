@@ -44,8 +44,8 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         chosen=chosen,
         result=result,
         check=at.evaluation.check(f"chain.{chosen.id}") if chosen else None,
-        points=at.build.points,
-        layers=layers,
+        layers=[("", "–"), *layers],
+        places=[("", "–"), *((p.id, p.name) for p in at.build.points)],
         tab="chains",
         tabs=TABS,
     )
