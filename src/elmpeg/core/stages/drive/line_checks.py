@@ -128,8 +128,8 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     # Between its ends a joint has no axis of its own, and an axle is carried in the side view.
     ways = dict.fromkeys(joints[1:-1], "xyz")
     carried = tuple(p for p in carried_at(axle) if p) if axle else ()
-    nudged = Nudged(scene, (*joints, *carried), {**ways, **dict.fromkeys(carried, "xz")})
     try:
+        nudged = Nudged(scene, (*joints, *carried), {**ways, **dict.fromkeys(carried, "xz")})
         there = Lines([scene, *nudged.twins], line)
         at, *others = there.at_rest()
     except InputError:
