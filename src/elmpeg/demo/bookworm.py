@@ -31,10 +31,10 @@ def build() -> Build:
         datum=Datum("Front axle centreline, middle of the frame, shop floor.", "Not levelled yet; floor falls about 6 mm to the drain."),
         stage="Measure",
         solids=(
-            Box("left-rail", "left rail", (2900, -420, 700), (7000, 75, 180), role="rail"),
-            Box("right-rail", "right rail", (2900, 420, 700), (7000, 75, 180), role="rail"),
-            Box("motor-crossmember", "motor crossmember", (3150, 0, 345), (100, 765, 60), role="crossmember"),
-            Box("rear-crossmember", "rear crossmember", (4300, 0, 700), (90, 765, 120), role="crossmember"),
+            Box("left-rail", "left rail", (2900, -420, 700), (7000, 75, 180), role="frame"),
+            Box("right-rail", "right rail", (2900, 420, 700), (7000, 75, 180), role="frame"),
+            Box("motor-crossmember", "motor crossmember", (3150, 0, 345), (100, 765, 60), role="frame"),
+            Box("rear-crossmember", "rear crossmember", (4300, 0, 700), (90, 765, 120), role="frame"),
             Box("floor", "bus floor", (2900, 0, 905), (6600, 2200, 30), role="body"),
         ),
         wheels=tuple(

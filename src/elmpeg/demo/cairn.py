@@ -96,11 +96,11 @@ _REAR_AXLE = Component(
 )
 
 _FRAME = (
-    Box("left-rail", "left rail", (1430, -400, 620), (3960, 70, 120), role="rail"),
-    Box("right-rail", "right rail", (1430, 400, 620), (3960, 70, 120), role="rail"),
-    Box("front-crossmember", "front crossmember", (232, 0, 434), (80, 730, 50), role="crossmember"),
-    Box("gearbox-crossmember", "gearbox crossmember", (1225, 0, 395), (90, 730, 60), role="crossmember"),
-    Box("rear-crossmember", "rear crossmember", (2480, 0, 640), (80, 730, 80), role="crossmember"),
+    Box("left-rail", "left rail", (1430, -400, 620), (3960, 70, 120), role="frame"),
+    Box("right-rail", "right rail", (1430, 400, 620), (3960, 70, 120), role="frame"),
+    Box("front-crossmember", "front crossmember", (232, 0, 434), (80, 730, 50), role="frame"),
+    Box("gearbox-crossmember", "gearbox crossmember", (1225, 0, 395), (90, 730, 60), role="frame"),
+    Box("rear-crossmember", "rear crossmember", (2480, 0, 640), (80, 730, 80), role="frame"),
     Box("bulkhead", "bulkhead", (815, 0, 1090), (18, 1400, 560), role="body"),
 )
 

@@ -40,9 +40,9 @@ def build() -> Build:
         datum=Datum("Front axle centreline, middle of the frame, shop floor.", "Level within 0.1° both ways, four jacks on stands."),
         stage="Hand over",
         solids=(
-            Box("left-rail", "left rail", (2350, -410, 800), (5600, 80, 200), role="rail"),
-            Box("right-rail", "right rail", (2350, 410, 800), (5600, 80, 200), role="rail"),
-            Box("carrier-crossmember", "carrier crossmember", (2450, 0, 800), (90, 740, 120), role="crossmember"),
+            Box("left-rail", "left rail", (2350, -410, 800), (5600, 80, 200), role="frame"),
+            Box("right-rail", "right rail", (2350, 410, 800), (5600, 80, 200), role="frame"),
+            Box("carrier-crossmember", "carrier crossmember", (2450, 0, 800), (90, 740, 120), role="frame"),
         ),
         wheels=tuple(
             Wheel(f"{end}-{side}", (x, y, 520), 1040, 300)

@@ -1,6 +1,6 @@
 """The build as a JSON file: versioned, with a published schema, refused whole when anything is wrong.
 
-``{"format": "elm-peg build", "version": 5, "build": {...}}``. Lengths mm, angles
+``{"format": "elm-peg build", "version": 6, "build": {...}}``. Lengths mm, angles
 deg. Files of earlier versions stay readable: each version has a step in
 ``UPGRADES`` that turns its plain values into those of the next.
 """
@@ -22,18 +22,39 @@ from elmpeg.core.calculators.registry import explained
 from elmpeg.core.integrity.sound import require_sound
 
 FORMAT = "elm-peg build"
-VERSION = 5
+VERSION = 6
 LARGEST_BYTES = 8_000_000
 """A real build with sixty parts and its rounds takes a twentieth of this."""
+ROLES = {"rail": "frame", "crossmember": "frame", "body": "body"}
+"""What shapes were said to be before their roles were a list, by what that is called now."""
+
+
+def _with_roles(plain: dict[str, Any]) -> dict[str, Any]:
+    """Shapes with one of the roles of today; whatever else somebody had written there said nothing to anybody."""
+
+    def solids(holder: Any) -> Any:
+        if not isinstance(holder, dict) or not isinstance(holder.get("solids"), list):
+            return holder
+        told = [{**s, "role": ROLES.get(str(s.get("role", "")), "")} if isinstance(s, dict) else s for s in holder["solids"]]
+        return {**holder, "solids": told}
+
+    build = solids(plain.get("build"))
+    if isinstance(build, dict) and isinstance(build.get("components"), list):
+        build = {**build, "components": [solids(c) for c in build["components"]]}
+    return {**plain, "version": 6, "build": build}
+
+
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda plain: {**plain, "version": 2},
     2: lambda plain: {**plain, "version": 3},
     3: lambda plain: {**plain, "version": 4},
     4: lambda plain: {**plain, "version": 5},
+    5: _with_roles,
 }
 """Version 2 added what points are measured from, levelling, the before sheet, marks and photographs; version 3 what a mount
 is made of, patterns, plates and chains of dimensions; version 4 what shafts are made of, how axles are carried, and
-shaft orders; version 5 which pieces of a stack are reserved on the shelf. All of these may be left out.
+shaft orders; version 5 which pieces of a stack are reserved on the shelf; version 6 roles of shapes from a list, where shapes' figures come
+from and their doubt, tubes along a path, and parts' mass and origin. All of these may be left out.
 
 From a file's version to the next one."""
 SCHEMA_PATH = Path(__file__).with_name("build.schema.json")
@@ -45,7 +66,7 @@ class BuildFile:
 
     build: Build
     format: Literal["elm-peg build"] = "elm-peg build"
-    version: Literal[5] = 5
+    version: Literal[6] = 6
 
 
 _FILE: TypeAdapter[BuildFile] = TypeAdapter(BuildFile)

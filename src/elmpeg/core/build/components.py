@@ -13,6 +13,9 @@ class Component:
     """A part that is placed. A child is bolted to its parent and ``pose`` is then where it sits on that.
 
     For the rest ``pose`` is where it sits in the vehicle unless an option says otherwise.
+    ``mass_kg`` has its centre at ``centre_of_mass_mm``, in the part's own frame; None where
+    nobody knows. ``figures_from`` says in words where the part's figures come from, and
+    ``origin`` which version of which part of the shop's book it was copied from.
     """
 
     id: str
@@ -22,6 +25,10 @@ class Component:
     parent: str | None = None
     movable: bool = True
     note: str = ""
+    mass_kg: float | None = None
+    centre_of_mass_mm: Vec3 | None = None
+    figures_from: str = ""
+    origin: str = ""
 
 
 @record

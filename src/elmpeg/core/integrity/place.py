@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import fields
+from itertools import pairwise
 
 from shapely.geometry import Polygon
 
@@ -15,11 +16,13 @@ from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.integrity.figures import far
 from elmpeg.core.integrity.names import doubles
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
-from elmpeg.core.methods.shapes.solids import Box, Cylinder, Solid
+from elmpeg.core.methods.shapes.solids import Box, Cylinder, Solid, Tube
 from elmpeg.core.scene.scene import root_of
 
 THINNEST_MM = 0.01
 """Thinner shapes have no inside to compute with."""
+MOST_LEGS = 60
+HEAVIEST_KG = 100_000.0
 
 
 def limit_problems(build: Build) -> Iterator[tuple[str, str]]:
@@ -42,8 +45,11 @@ def component_problems(build: Build) -> Iterator[tuple[str, str]]:
         except ElmPegError as ring:
             yield f"components.{i}.parent", str(ring)
             return
+        if component.mass_kg is not None and not 0 <= component.mass_kg <= HEAVIEST_KG:
+            yield f"components.{i}.mass_kg", f"must be 0 to {HEAVIEST_KG:g} kg"
         for k, solid in enumerate(component.solids):
             yield from _solid(f"components.{i}.solids.{k}", solid)
+        yield from doubles(f"components.{i}.solids", (s.id for s in component.solids))
     for k, solid in enumerate(build.solids):
         yield from _solid(f"solids.{k}", solid)
 
@@ -86,6 +92,8 @@ def _solid_there(build: Build, ref: SolidRef) -> bool:
 
 
 def _solid(field: str, solid: Solid) -> Iterator[tuple[str, str]]:
+    if not 0 <= solid.sd_mm <= LONGEST_MM:
+        yield field, "has a doubt below 0"
     if isinstance(solid, Box):
         yield from far(field, solid.centre_mm)
         if not THINNEST_MM <= min(solid.size_mm) <= max(solid.size_mm) <= LONGEST_MM:
@@ -95,6 +103,14 @@ def _solid(field: str, solid: Solid) -> Iterator[tuple[str, str]]:
         yield from far(field, solid.end_mm)
         if not (THINNEST_MM <= solid.diameter_mm <= LONGEST_MM and norm(sub(solid.end_mm, solid.start_mm)) >= THINNEST_MM):
             yield field, f"needs a diameter and a length of at least {THINNEST_MM:g} mm"
+    elif isinstance(solid, Tube):
+        for corner in solid.path_mm:
+            yield from far(field, corner)
+        steps = [norm(sub(b, a)) for a, b in pairwise(solid.path_mm)]
+        if not steps or min(steps) < THINNEST_MM or not THINNEST_MM <= solid.diameter_mm <= LONGEST_MM:
+            yield field, f"needs a path of at least two different places, and a diameter of at least {THINNEST_MM:g} mm"
+        elif len(steps) > MOST_LEGS:
+            yield field, f"has {len(steps)} straight pieces; at most {MOST_LEGS} are kept in one tube"
     else:
         figures = [solid.from_mm, solid.to_mm, *(v for corner in solid.outline_mm for v in corner)]
         sound = (

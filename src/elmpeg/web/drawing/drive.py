@@ -112,7 +112,7 @@ def _solids(build: Build, evaluation: Evaluation, view: View, p: Projection) -> 
     where = {c.component: c.where for c in evaluation.components}
     drawn = []
     for solid in build.solids:
-        if solid.role in ("rail", "crossmember"):
+        if solid.role == "frame":
             drawn += [svg.polygon([p.flat(uv) for uv in o], "structure is-rail") for o in silhouette(solid, FIXED, view)]
     for component in build.components:
         for solid in component.solids:

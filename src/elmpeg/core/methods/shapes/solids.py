@@ -1,7 +1,8 @@
 """The few shapes a part is blocked in with, their silhouettes and the room between them.
 
-A box, a cylinder, or an outline pulled straight to a thickness: enough to say
-what fouls, quick enough to draw three views of at every move.
+A box, a cylinder, an outline pulled straight to a thickness, or a tube along a
+path: enough to say what fouls, quick enough to draw three views of at every move.
+``sd_mm`` is how far a shape's faces may lie from where they are said to be.
 """
 
 from __future__ import annotations
@@ -14,7 +15,8 @@ import coal
 import numpy as np
 from numpy.typing import NDArray
 from shapely import constrained_delaunay_triangles
-from shapely.geometry import MultiPoint, Polygon
+from shapely.geometry import MultiPoint, Point, Polygon
+from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
 from elmpeg.core.base.pose import Placed, Pose, Rotation, placed
@@ -23,6 +25,11 @@ from elmpeg.core.base.vectors import Vec3, add, any_perpendicular, cross, norm, 
 
 View = Literal["side", "plan", "rear"]
 Outline = tuple[tuple[float, float], ...]
+
+Role = Literal["", "frame", "body", "moving", "hot", "rotating", "fuel_or_brake_line", "wiring", "person"]
+"""What a shape is to its neighbours: what may touch it, and how much room it wants."""
+ShapeSource = Literal["", "measured", "drawing", "borrowed", "assumed"]
+"""Where a shape's figures come from; empty where nobody said."""
 
 ROUND_SIDES = 48
 """Sides of the polygon that stands for a circle; it is off by 0.2 % of the radius at most."""
@@ -38,7 +45,9 @@ class Box:
     centre_mm: Vec3
     size_mm: Vec3
     kind: Literal["box"] = "box"
-    role: str = ""
+    role: Role = ""
+    source: ShapeSource = ""
+    sd_mm: float = 0.0
 
 
 @record
@@ -51,7 +60,9 @@ class Cylinder:
     end_mm: Vec3
     diameter_mm: float
     kind: Literal["cylinder"] = "cylinder"
-    role: str = ""
+    role: Role = ""
+    source: ShapeSource = ""
+    sd_mm: float = 0.0
 
 
 @record
@@ -65,10 +76,34 @@ class Extrusion:
     from_mm: float
     to_mm: float
     kind: Literal["extrusion"] = "extrusion"
-    role: str = ""
+    role: Role = ""
+    source: ShapeSource = ""
+    sd_mm: float = 0.0
 
 
-Solid = Box | Cylinder | Extrusion
+@record
+class Tube:
+    """A round tube, hose or cable along a path of corners: straight between them, rounded at each by its own half."""
+
+    id: str
+    name: str
+    path_mm: tuple[Vec3, ...]
+    diameter_mm: float
+    kind: Literal["tube"] = "tube"
+    role: Role = ""
+    source: ShapeSource = ""
+    sd_mm: float = 0.0
+
+
+Solid = Box | Cylinder | Extrusion | Tube
+
+
+def legs(tube: Tube) -> tuple[Cylinder, ...]:
+    """The straight pieces of a tube."""
+    return tuple(
+        Cylinder(f"{tube.id}.{k}", tube.name, a, b, tube.diameter_mm)
+        for k, (a, b) in enumerate(zip(tube.path_mm, tube.path_mm[1:], strict=False))
+    )
 
 
 def _lift(view: View, u: float, v: float, depth: float) -> Vec3:
@@ -79,7 +114,7 @@ def _lift(view: View, u: float, v: float, depth: float) -> Vec3:
     return (depth, u, v)
 
 
-def faces(solid: Solid) -> tuple[tuple[Vec3, ...], ...]:
+def faces(solid: Box | Cylinder | Extrusion) -> tuple[tuple[Vec3, ...], ...]:
     """Two opposite ends of a solid, corner by corner in step; its sides join them."""
     if isinstance(solid, Box):
         (cx, cy, cz), (sx, sy, sz) = solid.centre_mm, solid.size_mm
@@ -105,7 +140,7 @@ def faces(solid: Solid) -> tuple[tuple[Vec3, ...], ...]:
 
 
 @lru_cache(maxsize=512)
-def _convex(solid: Solid) -> bool:
+def _convex(solid: Box | Cylinder | Extrusion) -> bool:
     if not isinstance(solid, Extrusion):
         return True
     outline = Polygon(solid.outline_mm)
@@ -114,6 +149,8 @@ def _convex(solid: Solid) -> bool:
 
 @lru_cache(maxsize=512)
 def _corners(solid: Solid) -> NDArray[np.float64]:
+    if isinstance(solid, Tube):
+        return np.array([corner for leg in legs(solid) for ring in faces(leg) for corner in ring])
     near, far = faces(solid)
     return np.array(near + far)
 
@@ -130,7 +167,11 @@ def silhouette(solid: Solid, where: Placed, view: View) -> tuple[Outline, ...]:
 @lru_cache(maxsize=4096)
 def _turned(solid: Solid, rotation: Rotation, view: View) -> tuple[Outline, ...]:
     """The same of a solid that is turned but stays at the origin: most moves only shift, and leave these as they are."""
-    corners = _corners(solid) @ np.array([rotation[i] for i in AXES_OF_VIEW[view]]).T
+    flat = np.array([rotation[i] for i in AXES_OF_VIEW[view]]).T
+    if isinstance(solid, Tube):
+        bends = [Point(*(np.array(b) @ flat)).buffer(solid.diameter_mm / 2, ROUND_SIDES // 4) for b in solid.path_mm[1:-1]]
+        return _outlines(unary_union([*(MultiPoint(_corners(leg) @ flat).convex_hull for leg in legs(solid)), *bends]))
+    corners = _corners(solid) @ flat
     if _convex(solid):
         shape = MultiPoint(corners).convex_hull
     else:
@@ -138,6 +179,10 @@ def _turned(solid: Solid, rotation: Rotation, view: View) -> tuple[Outline, ...]
         near, far = corners[:n].tolist(), corners[n:].tolist()
         sides = [MultiPoint([near[k], near[(k + 1) % n], far[k], far[(k + 1) % n]]).convex_hull for k in range(n)]
         shape = unary_union([s for s in (*sides, Polygon(near).buffer(0), Polygon(far).buffer(0)) if s.area > 0])
+    return _outlines(shape)
+
+
+def _outlines(shape: BaseGeometry) -> tuple[Outline, ...]:
     parts = getattr(shape, "geoms", [shape])
     return tuple(tuple((float(x), float(y)) for x, y in part.exterior.coords[:-1]) for part in parts if part.area > 0)
 
@@ -186,6 +231,9 @@ def _transform(turn: NDArray[np.float64], shift_mm: Vec3) -> coal.Transform3s:
 @lru_cache(maxsize=4096)
 def _pieces(solid: Solid, where: Placed) -> tuple[_Piece, ...]:
     turn = np.array(where.rotation)
+    if isinstance(solid, Tube):
+        bends = tuple((coal.Sphere(solid.diameter_mm / 2), _transform(turn, where.point(b))) for b in solid.path_mm[1:-1])
+        return (*(piece for leg in legs(solid) for piece in _pieces(leg, where)), *bends)
     if isinstance(solid, Box):
         return ((coal.Box(*solid.size_mm), _transform(turn, where.point(solid.centre_mm))),)
     if isinstance(solid, Cylinder):

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 from elmpeg.core.base.quantities import mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.rooms import Room
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
-from elmpeg.core.methods.shapes.solids import Nearest, nearest
+from elmpeg.core.methods.shapes.solids import Nearest, Solid, nearest
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shift_remedy import shift_remedy
 
@@ -30,17 +32,24 @@ class RoomChecks:
     check: Check
 
 
+def _caveat(shapes: tuple[Solid, ...]) -> str:
+    """A sentence naming the shapes among these that nobody has measured on this vehicle; empty where there are none."""
+    soft = [f"{s.name} ({s.source})" for s in shapes if s.source in ("borrowed", "assumed")]
+    return f" It rests on {', '.join(soft)}, not yet measured." if soft else ""
+
+
 def room_check(scene: Scene, room: Room) -> RoomChecks:
     """How near two solids come, against the room they need."""
-    found = nearest(scene.solid(room.a), scene.placement(room.a.on), scene.solid(room.b), scene.placement(room.b.on))
-    room_mm = found.distance_mm
-    verdict = verdict_within(room_mm, room.at_least_mm, None, room.sd_mm)
-    reason = f": {room.why}" if room.why else ""
+    shapes = (scene.solid(room.a), scene.solid(room.b))
+    found = nearest(shapes[0], scene.placement(room.a.on), shapes[1], scene.placement(room.b.on))
+    room_mm, sd_mm = found.distance_mm, math.hypot(room.sd_mm, *(s.sd_mm for s in shapes))
+    verdict = verdict_within(room_mm, room.at_least_mm, None, sd_mm)
+    reason = (f": {room.why}" if room.why else "") + "." + _caveat(shapes)
     remedies: tuple[Remedy, ...] = ()
     if room_mm < 0:
-        why = words(f"They overlap by {{0}}; {{1}} of room is needed{reason}.", mm(-room_mm), mm(room.at_least_mm))
+        why = words(f"They overlap by {{0}}; {{1}} of room is needed{reason}", mm(-room_mm), mm(room.at_least_mm))
     else:
-        why = words(f"{{0}} of room, {{1}} needed{reason}.", mm(room_mm), mm(room.at_least_mm))
+        why = words(f"{{0}} of room, {{1}} needed{reason}", mm(room_mm), mm(room.at_least_mm))
         short = room.at_least_mm - room_mm
         apart = sub(found.on_a_mm, found.on_b_mm)
         if short > 0 and norm(apart) > 0:
@@ -54,10 +63,14 @@ def room_check(scene: Scene, room: Room) -> RoomChecks:
         why=why,
         value=room_mm,
         low=room.at_least_mm,
-        sd=room.sd_mm,
+        sd=sd_mm,
         remedies=remedies,
-        inputs=(Input("nearest distance", mm(room_mm, room.sd_mm)), Input("room needed", mm(room.at_least_mm))),
-        formula="shortest distance between the two solids as they are blocked in",
+        inputs=(
+            Input("nearest distance", mm(room_mm, sd_mm)),
+            Input("room needed", mm(room.at_least_mm)),
+            *(Input(f"doubt of {s.name}", mm(s.sd_mm)) for s in shapes if s.sd_mm),
+        ),
+        formula="shortest distance between the two solids as they are blocked in; its doubt is that of the room and of both shapes, squared and added",
         about=about(rooms=room.id),
     )
     return RoomChecks(RoomState(room, found, verdict), check)
