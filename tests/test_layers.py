@@ -7,7 +7,7 @@ from functools import cache
 from pathlib import Path
 
 SOURCE = Path(__file__).resolve().parents[1] / "src"
-LAYERS = ("base", "methods", "build", "scene", "integrity", "judging", "stages", "evaluation", "advice", "calculators")
+LAYERS = ("base", "methods", "build", "scene", "integrity", "starters", "judging", "stages", "evaluation", "advice", "calculators")
 """Of the core, the lowest first."""
 STAGES = ("reference", "measure", "place", "mount", "drive", "link", "ride", "clear", "make", "fit", "hand_over")
 """In the order of the work."""

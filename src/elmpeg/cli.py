@@ -7,11 +7,15 @@ import getpass
 import json
 import os
 import sys
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any, TextIO
+from typing import TYPE_CHECKING, Any, TextIO
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.calculators import Refused, answer
+
+if TYPE_CHECKING:
+    from elmpeg.store.accounts import Accounts, Person
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -29,6 +33,10 @@ def main(argv: list[str] | None = None) -> int:
     add.add_argument("login")
     add.add_argument("--name", required=True)
     add.add_argument("--role", default="lead", choices=["lead", "fabricator", "viewer"])
+    reset = user.add_parser(
+        "reset", help="the way back in: make somebody a lead with a new password, asked for or read from ELMPEG_PASSWORD"
+    )
+    reset.add_argument("login")
     commands.add_parser("schema", help="print the JSON Schema of the build file")
     options = parser.parse_args(argv)
     if options.command == "calc":
@@ -39,7 +47,9 @@ def main(argv: list[str] | None = None) -> int:
         sys.stdout.write(schema_text())
         return 0
     if options.command == "user":
-        return _add_user(options.login, options.name, options.role)
+        if options.action == "reset":
+            return _with_accounts(lambda accounts, password: accounts.reset_lead(options.login, password))
+        return _with_accounts(lambda accounts, password: accounts.add(options.login, options.name, options.role, password))
     from elmpeg.web.serve import serve as run
 
     return run(options.host, options.port, demo=options.demo, fresh=options.fresh)
@@ -77,7 +87,8 @@ def _refusal(field: str, message: str) -> dict[str, Any]:
     return {"ok": False, "errors": [{"field": field, "message": message}]}
 
 
-def _add_user(login: str, name: str, role: str) -> int:
+def _with_accounts(act: Callable[[Accounts, str], Person]) -> int:
+    """Do something to the people in the store with a password that is asked for; 0 when it was done, 2 when it was refused."""
     from elmpeg.store.accounts import Accounts
     from elmpeg.store.database import Database
     from elmpeg.web.settings import Settings
@@ -85,7 +96,7 @@ def _add_user(login: str, name: str, role: str) -> int:
     password = os.environ.get("ELMPEG_PASSWORD") or getpass.getpass("Password: ")
     database = Database(Path(Settings().data) / "elmpeg.db")
     try:
-        person = Accounts(database).add(login, name, role, password)
+        person = act(Accounts(database), password)
     except InputError as refused:
         print(f"elmpeg: {refused}", file=sys.stderr)
         return 2

@@ -11,6 +11,7 @@ from typing import Literal, get_args
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
 from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name
@@ -23,6 +24,7 @@ Units = Literal["mm", "in_decimal", "in_fraction_16", "in_fraction_32"]
 
 SHORTEST_PASSWORD = 10
 SIGNED_IN_FOR = timedelta(days=14)
+LINK_GOOD_FOR = timedelta(days=7)
 FAILURES_ALLOWED = 5
 FAILURES_FROM_ONE_PLACE = 30
 FAILURE_WINDOW = timedelta(minutes=10)
@@ -39,6 +41,9 @@ class Person:
     role: Role
     units: Units
     theme: str
+    off: bool = False
+    invited: bool = False
+    """Whether a link to choose a password is out for them."""
 
     @property
     def may_change(self) -> bool:
@@ -85,29 +90,117 @@ class Accounts:
         self._hasher = hasher or PasswordHasher()
         self._nobody = self._hasher.hash(secrets.token_hex(8))
 
-    def add(self, login: str, name: str, role: str, password: str) -> Person:
+    def add(self, login: str, name: str, role: str, password: str, units: Units = "mm") -> Person:
         """Add somebody; raises InputError for a name in use, an unknown role or a short password."""
+        _require_password(password)
+        with self._db.writing() as session:
+            return _person(self._added(session, login, name, role, self._hasher.hash(password), units))
+
+    def add_first(self, login: str, name: str, password: str, units: Units = "mm") -> Person:
+        """Add the first person of all, a lead. Raises InputError where somebody is there already."""
+        _require_password(password)
+        hashed = self._hasher.hash(password)
+        with self._db.writing() as session:
+            if session.scalar(select(func.count()).select_from(User)):
+                raise InputError("login", "somebody has been added meanwhile; sign in, or ask a lead of this shop")
+            return _person(self._added(session, login, name, "lead", hashed, units))
+
+    def invite(self, login: str, name: str, role: str, units: Units = "mm") -> tuple[Person, str]:
+        """Add somebody who will choose their own password; gives the secret of the link for it. Raises InputError as ``add`` does."""
+        with self._db.writing() as session:
+            user = self._added(session, login, name, role, "", units)
+            return _person(user), _linked(user)
+
+    def _added(self, session: Session, login: str, name: str, role: str, hashed: str, units: Units) -> User:
         login = login.strip().lower()
         if not login or len(login) > 80 or any(c.isspace() for c in login):
             raise InputError("login", "needs 1 to 80 characters without spaces")
-        if role not in ROLES:
-            raise InputError("role", f"“{role}” is not known; write one of {', '.join(ROLES)}")
-        if len(password) < SHORTEST_PASSWORD:
-            raise InputError("password", f"needs at least {SHORTEST_PASSWORD} characters")
+        _require_role(role)
+        if units not in get_args(Units):
+            raise InputError("units", f"“{units}” is not known; choose one of {', '.join(get_args(Units))}")
+        if session.scalar(select(User.id).where(User.login == login)) is not None:
+            raise InputError("login", f"“{login}” is taken; choose another")
         user = User(
             login=login,
             name=cleaned_name(name),
             role=role,
-            password_hash=self._hasher.hash(password),
-            units="mm",
+            password_hash=hashed,
+            units=units,
             theme="light",
             created=datetime.now(UTC),
         )
+        session.add(user)
+        session.flush()
+        return user
+
+    def new_link(self, person_id: int) -> str:
+        """A fresh link's secret for somebody; their old password and their signed-in browsers are good until it is used."""
         with self._db.writing() as session:
-            if session.scalar(select(User.id).where(User.login == login)) is not None:
-                raise InputError("login", f"“{login}” is taken; choose another")
-            session.add(user)
-            session.flush()
+            return _linked(_user(session, person_id))
+
+    def of_link(self, secret: str) -> Person | None:
+        """Whose link to choose a password this is, if it is still good."""
+        with self._db.reading() as session:
+            user = session.scalar(select(User).where(User.link_hash == _hash(secret), User.link_until > datetime.now(UTC)))
+        return None if user is None or user.off else _person(user)
+
+    def choose_password(self, secret: str, password: str) -> Person:
+        """Use a link up: its person has this password from now on and is signed out everywhere. Raises InputError."""
+        _require_password(password)
+        hashed = self._hasher.hash(password)
+        with self._db.writing() as session:
+            user = session.scalar(select(User).where(User.link_hash == _hash(secret), User.link_until > datetime.now(UTC)))
+            if user is None or user.off:
+                raise InputError("password", "this link has been used or is too old; ask a lead for a new one")
+            user.password_hash, user.link_hash, user.link_until = hashed, None, None
+            session.execute(delete(SignedIn).where(SignedIn.user_id == user.id))
+            session.execute(delete(FailedSignIn).where(FailedSignIn.login == user.login))
+            return _person(user)
+
+    def change_password(self, person: Person, old: str, new: str, keep_secret: str) -> None:
+        """Give somebody another password and sign their other browsers out. Raises InputError."""
+        with self._db.reading() as session:
+            stored = session.get_one(User, person.id).password_hash
+        if not self._matches(stored, old):
+            raise InputError("old_password", "is not your password")
+        _require_password(new, "new_password")
+        hashed = self._hasher.hash(new)
+        with self._db.writing() as session:
+            session.get_one(User, person.id).password_hash = hashed
+            session.execute(delete(SignedIn).where(SignedIn.user_id == person.id, SignedIn.token_hash != _hash(keep_secret)))
+
+    def set_role(self, person_id: int, role: str) -> Person:
+        """Give somebody another role. Raises InputError where no lead would be left."""
+        _require_role(role)
+        with self._db.writing() as session:
+            user = _user(session, person_id)
+            if role != "lead":
+                _require_other_lead(session, user, "role")
+            user.role = role
+            return _person(user)
+
+    def switch(self, person_id: int, off: bool) -> Person:
+        """Switch somebody off, out of every browser, or on again. Raises InputError where no lead would be left."""
+        with self._db.writing() as session:
+            user = _user(session, person_id)
+            if off:
+                _require_other_lead(session, user, "off")
+                session.execute(delete(SignedIn).where(SignedIn.user_id == user.id))
+                user.link_hash = user.link_until = None
+            user.off = datetime.now(UTC) if off else None
+            return _person(user)
+
+    def reset_lead(self, login: str, password: str) -> Person:
+        """Make somebody a lead who can sign in, whatever they were: the way back for a shop that is locked out. Raises InputError."""
+        _require_password(password)
+        hashed = self._hasher.hash(password)
+        with self._db.writing() as session:
+            user = session.scalar(select(User).where(User.login == login.strip().lower()))
+            if user is None:
+                raise InputError("login", f"nobody here signs in as “{login}”")
+            user.role, user.off, user.password_hash, user.link_hash, user.link_until = "lead", None, hashed, None, None
+            session.execute(delete(SignedIn).where(SignedIn.user_id == user.id))
+            session.execute(delete(FailedSignIn).where(FailedSignIn.login == user.login))
             return _person(user)
 
     def people(self) -> tuple[Person, ...]:
@@ -125,7 +218,7 @@ class Accounts:
             user = session.scalar(select(User).where(User.login == login))
         if of_name >= FAILURES_ALLOWED or of_place >= FAILURES_FROM_ONE_PLACE:
             raise TooManyTries("password", "Too many tries. Wait ten minutes, or ask a lead to help.")
-        if not self._matches(user.password_hash if user else self._nobody, password) or user is None:
+        if not self._matches(user.password_hash if user and user.password_hash else self._nobody, password) or user is None or user.off:
             with self._db.writing() as session:
                 session.add(FailedSignIn(login=login, address=address, at=now))
                 session.execute(delete(FailedSignIn).where(FailedSignIn.at < now - FAILURE_WINDOW))
@@ -151,6 +244,8 @@ class Accounts:
             if row is None or now - row.seen > SIGNED_IN_FOR:
                 return None
             user = session.get_one(User, row.user_id)
+        if user.off:
+            return None
         if now - row.seen > timedelta(hours=1):
             with self._db.writing() as session:
                 session.get_one(SignedIn, _hash(secret)).seen = now
@@ -193,7 +288,7 @@ class Accounts:
         with self._db.reading() as session:
             token = session.scalar(select(ApiToken).where(ApiToken.token_hash == _hash(secret)))
             user = session.get_one(User, token.user_id) if token else None
-        if token is None or user is None:
+        if token is None or user is None or user.off:
             return None
         now = datetime.now(UTC)
         if token.used is None or now - token.used > timedelta(minutes=5):
@@ -203,4 +298,38 @@ class Accounts:
 
 
 def _person(user: User) -> Person:
-    return Person(user.id, user.login, user.name, user.role, user.units, user.theme)  # type: ignore[arg-type]
+    invited = user.link_until is not None and user.link_until > datetime.now(UTC)
+    return Person(user.id, user.login, user.name, user.role, user.units, user.theme, user.off is not None, invited)  # type: ignore[arg-type]
+
+
+def _user(session: Session, person_id: int) -> User:
+    user = session.get(User, person_id)
+    if user is None:
+        raise MissingError("there is no such person")
+    return user
+
+
+def _linked(user: User) -> str:
+    """Give somebody a fresh link; its secret."""
+    secret = secrets.token_urlsafe(24)
+    user.link_hash, user.link_until = _hash(secret), datetime.now(UTC) + LINK_GOOD_FOR
+    return secret
+
+
+def _require_password(password: str, field: str = "password") -> None:
+    if len(password) < SHORTEST_PASSWORD:
+        raise InputError(field, f"needs at least {SHORTEST_PASSWORD} characters")
+
+
+def _require_role(role: str) -> None:
+    if role not in ROLES:
+        raise InputError("role", f"“{role}” is not known; write one of {', '.join(ROLES)}")
+
+
+def _require_other_lead(session: Session, user: User, field: str) -> None:
+    """Raise InputError where nobody else could lead: a shop without a lead has no way back but the command line."""
+    others = (
+        select(func.count()).select_from(User).where(User.role == "lead", User.off.is_(None), User.id != user.id, User.password_hash != "")
+    )
+    if user.role == "lead" and user.off is None and not session.scalar(others):
+        raise InputError(field, f"{user.name} is the only lead who can sign in; make another one first")

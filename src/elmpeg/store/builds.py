@@ -7,7 +7,7 @@ import zlib
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from threading import Lock
 from typing import Any, Literal, cast
 
@@ -33,6 +33,11 @@ MOST_HISTORY = 200
 LONGEST_WORDS = 300
 
 
+Where = Literal["in work", "archived", "removed"]
+KEPT_REMOVED = timedelta(days=30)
+"""How long a removed build can be brought back."""
+
+
 @dataclass(frozen=True, slots=True)
 class Author:
     """Who makes a change."""
@@ -47,6 +52,7 @@ class Head:
 
     build: Build
     number: int
+    where: Where = "in work"
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,6 +91,19 @@ class TakenIn:
     words: str
 
 
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """Where a build stands in the shop, and since when it is not in work."""
+
+    where: Where
+    since: datetime | None
+
+    @property
+    def forgotten_on(self) -> datetime | None:
+        """When a removed build is deleted for good."""
+        return self.since + KEPT_REMOVED if self.where == "removed" and self.since else None
+
+
 class Conflict(Exception):
     """Two people changed the same thing. Nothing was saved."""
 
@@ -94,7 +113,7 @@ class Conflict(Exception):
 
 
 # What every save and page asks, put together once: putting a statement together takes longer than the disk does.
-_HEAD = select(StoredBuild.head).where(StoredBuild.id == bindparam("of"))
+_HEAD = select(StoredBuild.head, StoredBuild.archived, StoredBuild.removed).where(StoredBuild.id == bindparam("of"))
 _DEPTH = select(Revision.version, Revision.depth).where(Revision.build_id == bindparam("of"), Revision.number == bindparam("at"))
 _LINKS = select(
     Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words, Revision.undo, Revision.redo
@@ -102,6 +121,13 @@ _LINKS = select(
 _BUILDS, _REVISIONS = (cast(Table, kept.__table__) for kept in (StoredBuild, Revision))
 _HEAD_MOVES = update(_BUILDS).where(_BUILDS.c.id == bindparam("of")).values(head=bindparam("head"), name=bindparam("name"))
 _REVISION_IN = insert(_REVISIONS)
+
+
+def _row_of(session: Session, build_id: str) -> StoredBuild:
+    row = session.get(StoredBuild, build_id)
+    if row is None:
+        raise MissingError(f"there is no build “{build_id}”")
+    return row
 
 
 class Builds:
@@ -112,10 +138,51 @@ class Builds:
         self._cache: OrderedDict[tuple[str, int], Build] = OrderedDict()
         self._lock = Lock()
 
-    def ids(self) -> tuple[str, ...]:
-        """All builds, oldest first."""
+    def ids(self, where: Where = "in work") -> tuple[str, ...]:
+        """The shop's builds that are in work, put away in the archive, or removed and still kept; oldest first."""
+        gone, away = StoredBuild.removed, StoredBuild.archived
+        meant = {
+            "in work": (gone.is_(None), away.is_(None)),
+            "archived": (gone.is_(None), away.is_not(None)),
+            "removed": (gone.is_not(None),),
+        }[where]
         with self._db.reading() as session:
-            return tuple(session.scalars(select(StoredBuild.id).order_by(StoredBuild.created, StoredBuild.id)))
+            return tuple(session.scalars(select(StoredBuild.id).where(*meant).order_by(StoredBuild.created, StoredBuild.id)))
+
+    def standing(self, build_id: str) -> Standing:
+        """Whether a build is in work, archived or removed, and since when. Raises MissingError."""
+        with self._db.reading() as session:
+            row = _row_of(session, build_id)
+            return Standing("removed" if row.removed else "archived" if row.archived else "in work", row.removed or row.archived)
+
+    def put(self, build_id: str, where: Where, author: Author) -> None:
+        """Archive a build, remove it, or bring it back into work; what a removed one had reserved lies on the shelf again.
+
+        Raises MissingError.
+        """
+        now, saved = datetime.now(UTC), None
+        with self._db.writing() as session:
+            row = _row_of(session, build_id)
+            head = replace(self._head(session, build_id), where="in work")
+            free = without_reservations(head.build)
+            if where == "removed" and free != head.build:
+                saved = Saved(self._save(session, head, free, "change", author, "Gave back what was reserved, since the build was removed"))
+            row.archived = now if where == "archived" else None if where == "in work" else row.archived
+            row.removed = now if where == "removed" else None
+        if saved:
+            self._kept(saved)
+
+    def forget_removed(self, before: datetime) -> int:
+        """Delete for good what was removed before a time; how many builds that were. What they reserved is free again."""
+        with self._db.writing() as session:
+            rows = session.scalars(select(StoredBuild).where(StoredBuild.removed < before)).all()
+            gone = {row.id for row in rows}
+            for row in rows:
+                session.delete(row)
+        with self._lock:
+            for key in [k for k in self._cache if k[0] in gone]:
+                self._cache.pop(key)
+        return len(gone)
 
     def head(self, build_id: str) -> Head:
         """A build as it stands; raises MissingError."""
@@ -123,10 +190,11 @@ class Builds:
             return self._head(session, build_id)
 
     def _head(self, session: Session, build_id: str) -> Head:
-        number = session.scalar(_HEAD, {"of": build_id})
-        if number is None:
+        row = session.execute(_HEAD, {"of": build_id}).first()
+        if row is None:
             raise MissingError(f"there is no build “{build_id}”")
-        return Head(self._document(session, build_id, number), number)
+        where: Where = "removed" if row.removed else "archived" if row.archived else "in work"
+        return Head(self._document(session, build_id, row.head), row.head, where)
 
     def at(self, build_id: str, number: int) -> Build:
         """A build as it stood after a revision; raises MissingError."""
@@ -265,6 +333,8 @@ class Builds:
     def _save(
         self, session: Session, head: Head, build: Build, kind: str, author: Author, words: str, links: tuple[int, int] | None = None
     ) -> Head:
+        if head.where != "in work":
+            raise InputError("build", f"{head.build.name} is {head.where}; bring it back into work to change it")
         require_sound(build)
         if build.id != head.build.id:
             raise InputError("build", "a build keeps its id")

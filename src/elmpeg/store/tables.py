@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 
-from sqlalchemy import DateTime, ForeignKey, LargeBinary, String, UniqueConstraint
+from sqlalchemy import DateTime, ForeignKey, LargeBinary, String, Text, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator
 
@@ -40,6 +40,26 @@ class User(Base):
     units: Mapped[str] = mapped_column(String(20), default="mm")
     theme: Mapped[str] = mapped_column(String(10), default="light")
     created: Mapped[datetime] = mapped_column(Moment)
+    off: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    """When somebody was switched off; they cannot sign in, and what they did stays theirs."""
+    link_hash: Mapped[str | None] = mapped_column(String(64), default=None)
+    """Of a link that lets this person choose a password once."""
+    link_until: Mapped[datetime | None] = mapped_column(Moment, default=None)
+
+
+class ShopRow(Base):
+    """The shop itself; there is one row at most."""
+
+    __tablename__ = "shop"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    units: Mapped[str] = mapped_column(String(20))
+    currency: Mapped[str] = mapped_column(String(10))
+    hourly_rate: Mapped[float | None] = mapped_column(default=None)
+    tools: Mapped[str] = mapped_column(Text)
+    """The tools that a new build starts with, as JSON."""
+    cautions: Mapped[str] = mapped_column(Text)
+    """The cautions that a new build starts with, as JSON."""
 
 
 class SignedIn(Base):
@@ -83,6 +103,34 @@ class StoredBuild(Base):
     name: Mapped[str] = mapped_column(String(200))
     head: Mapped[int]
     created: Mapped[datetime] = mapped_column(Moment)
+    archived: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    removed: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    """When it was taken out of the shop; it is kept for a while after that."""
+
+
+class BookPart(Base):
+    """A part of the shop's book: its name, and the number of its newest version."""
+
+    __tablename__ = "book_part"
+    id: Mapped[str] = mapped_column(String(80), primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    head: Mapped[int]
+    created: Mapped[datetime] = mapped_column(Moment)
+    removed: Mapped[datetime | None] = mapped_column(Moment, default=None)
+
+
+class BookVersion(Base):
+    """One version of a part of the book; versions are never changed."""
+
+    __tablename__ = "book_version"
+    part_id: Mapped[str] = mapped_column(ForeignKey("book_part.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    format: Mapped[int]
+    """The build file's version that the document is written in."""
+    document: Mapped[str] = mapped_column(Text)
+    words: Mapped[str] = mapped_column(String(300))
+    person: Mapped[str] = mapped_column(String(80))
+    at: Mapped[datetime] = mapped_column(Moment)
 
 
 class Revision(Base):

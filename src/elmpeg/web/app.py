@@ -16,19 +16,37 @@ from starlette.exceptions import HTTPException as StarletteHTTPException
 from elmpeg import __version__
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.store.accounts import Accounts
+from elmpeg.store.book import Book
 from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
 from elmpeg.store.devices import Devices
 from elmpeg.store.photos import Photos
+from elmpeg.store.shop_record import ShopRecords
 from elmpeg.store.stock import Shelf
 from elmpeg.web import api, device_api
 from elmpeg.web.pages.drive import angles, axles, lines, mend, order, rules, shafts, travel, ways
 from elmpeg.web.pages.fit import rounds
 from elmpeg.web.pages.measure import cross_checks, directions, measuring_list, point_form, points, survey_files
 from elmpeg.web.pages.mount import chains, existing_holes, mounts, patterns, plates
-from elmpeg.web.pages.place import bay, measured_position
+from elmpeg.web.pages.place import bay, measured_position, put_in
 from elmpeg.web.pages.reference import reference
-from elmpeg.web.pages.shop import bench, builds, history, kit, person, photos, shelf, sign_in, things
+from elmpeg.web.pages.shop import (
+    about_build,
+    bench,
+    book,
+    builds,
+    first,
+    history,
+    kit,
+    new_build,
+    people,
+    person,
+    photos,
+    shelf,
+    shop_page,
+    sign_in,
+    things,
+)
 from elmpeg.web.security import API, BodyLimit, guard
 from elmpeg.web.settings import Settings
 from elmpeg.web.shop import HERE, Shop, templates
@@ -50,6 +68,8 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         templates(),
         Devices(database),
         Photos(database.path.with_name("photos")),
+        ShopRecords(database),
+        Book(database),
     )
     app.state.shop.url.app = app
     app.middleware("http")(guard)
@@ -58,9 +78,26 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=1)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for module in (
-        *(sign_in, builds, history, things, shelf, person, bench, kit, photos, reference),
+        *(
+            first,
+            sign_in,
+            new_build,
+            builds,
+            about_build,
+            history,
+            things,
+            shelf,
+            book,
+            shop_page,
+            people,
+            person,
+            bench,
+            kit,
+            photos,
+            reference,
+        ),
         *(points, directions, point_form, measuring_list, cross_checks, survey_files),
-        *(bay, measured_position, mounts, existing_holes, patterns, plates, chains),
+        *(bay, put_in, measured_position, mounts, existing_holes, patterns, plates, chains),
         *(angles, travel, shafts, mend, ways, order, lines, axles, rules, rounds),
     ):
         app.include_router(module.router, include_in_schema=False)

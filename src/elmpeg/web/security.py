@@ -18,8 +18,10 @@ from elmpeg.web.shop import Shop
 
 COOKIE = "elmpeg_session"
 SIGN_IN_COOKIE = "elmpeg_sign_in"
-OPEN_PATHS = ("/sign-in", "/healthz")
-OPEN_FOLDER = "/static/"
+FIRST = "/first"
+OPEN_PATHS = ("/sign-in", "/healthz", FIRST)
+OPEN_FOLDERS = ("/static/", "/welcome/")
+STATIC = "/static/"
 API = "/api/"
 SAFE = ("GET", "HEAD", "OPTIONS")
 LARGEST_BODY = 13_000_000
@@ -35,7 +37,7 @@ POLICY = (
 
 def is_open(path: str) -> bool:
     """Whether a path answers without a session."""
-    return path in OPEN_PATHS or path.startswith(OPEN_FOLDER)
+    return path in OPEN_PATHS or path.startswith(OPEN_FOLDERS)
 
 
 async def guard(request: Request, call_next: RequestResponseEndpoint) -> Response:
@@ -43,6 +45,8 @@ async def guard(request: Request, call_next: RequestResponseEndpoint) -> Respons
     shop: Shop = request.app.state.shop
     request.state.session = request.state.bearer = None
     path = request.url.path
+    if path not in (FIRST, "/healthz") and not path.startswith((STATIC, API)) and not shop.begun():
+        return _strict(RedirectResponse(FIRST, 303), path)
     if not is_open(path):
         refused = _identified(request, shop)
         if refused is not None:
@@ -83,7 +87,7 @@ def _strict(response: Response, path: str) -> Response:
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "same-origin"
     response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
-    if path.startswith(OPEN_FOLDER):
+    if path.startswith(STATIC):
         response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
     return response
 

@@ -8,11 +8,13 @@ import sys
 import threading
 import time
 import urllib.request
+from datetime import UTC, datetime
 from pathlib import Path
 
 import uvicorn
 
 from elmpeg.demo.seed import seed
+from elmpeg.store.builds import KEPT_REMOVED
 from elmpeg.store.database import Database
 from elmpeg.web.app import make_app
 from elmpeg.web.settings import Settings
@@ -38,7 +40,10 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
         shop = app.state.shop
         seed(shop.accounts, shop.builds, shop.shelf)
     keep_what_is_loaded()
-    threading.Thread(target=_announce, args=(host, chosen), daemon=True).start()
+    shop = app.state.shop
+    shop.builds.forget_removed(datetime.now(UTC) - KEPT_REMOVED)
+    code = "" if shop.begun() else shop.first.code
+    threading.Thread(target=_announce, args=(host, chosen, code), daemon=True).start()
     uvicorn.run(app, host=host, port=chosen, log_level="warning", proxy_headers=True, server_header=False, timeout_graceful_shutdown=3)
     return 0
 
@@ -66,12 +71,14 @@ def _free_port(host: str) -> int | None:
     return next((p for p in range(FIRST_PORT, FIRST_PORT + PORTS_TRIED) if _is_free(host, p)), None)
 
 
-def _announce(host: str, port: int) -> None:
+def _announce(host: str, port: int, code: str) -> None:
     address = f"http://{host}:{port}"
     for _ in range(200):
         try:
             with urllib.request.urlopen(f"{address}/healthz", timeout=1):
                 print(f"Elm Peg is ready at {address}", flush=True)
+                if code:
+                    print(f"First start: this shop is empty. Open the address and make the first lead with the code {code}", flush=True)
                 return
         except OSError:
             time.sleep(0.1)

@@ -17,12 +17,15 @@ from elmpeg.core.evaluation.catalogue import KINDS
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.devices.simulated import Simulated
 from elmpeg.store.accounts import Accounts
+from elmpeg.store.book import Book
 from elmpeg.store.builds import Builds, Head
 from elmpeg.store.devices import Devices
 from elmpeg.store.photos import Photos
 from elmpeg.store.presence import Presence
+from elmpeg.store.shop_record import ShopRecords
 from elmpeg.store.stock import Shelf
 from elmpeg.web.check_rows import KeptRows
+from elmpeg.web.first_start import FirstStart
 from elmpeg.web.jobs import Jobs
 from elmpeg.web.settings import Settings
 from elmpeg.web.stage_list import STAGES
@@ -82,6 +85,9 @@ class Shop:
     templates: Environment
     devices: Devices
     photos: Photos
+    records: ShopRecords
+    book: Book
+    first: FirstStart = field(default_factory=FirstStart)
     presence: Presence = field(default_factory=Presence)
     hub: Hub = field(default_factory=Hub)
     jobs: Jobs = field(default_factory=Jobs)
@@ -91,6 +97,12 @@ class Shop:
     url: Addresses = field(default_factory=lambda: Addresses())
     page_routes: list[APIRoute] = field(default_factory=list)
     evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
+
+    def begun(self) -> bool:
+        """Whether the shop has people; once it has, it always has."""
+        if not self.first.done:
+            self.first.done = bool(self.accounts.people())
+        return self.first.done
 
     def evaluated(self, head: Head, option_id: str) -> Evaluation:
         """An option's evaluation; the same document always gives the same answer, so it is kept.
@@ -118,5 +130,6 @@ def templates() -> Environment:
     env.globals["version"] = __version__
     env.globals["stages"] = STAGES
     env.globals["kinds"] = KINDS
+    env.globals["zip"] = zip
     env.filters["points_of"] = lambda check: check.ids("points")
     return env

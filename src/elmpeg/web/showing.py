@@ -121,6 +121,10 @@ class Show:
             return f"{value / _INCH:.3f}"
         return f"{value:.1f}" if unit in ("mm", "deg") else f"{value:g}"
 
+    def entered_fine(self, mm: float) -> str:
+        """A small length, such as a doubt, as it stands in a field: as fine as it was said."""
+        return f"{mm / _INCH:.3g}" if self.units != "mm" else f"{mm:g}"
+
     def coordinates(self, xyz_mm: Vec3) -> str:
         """A place as X, Y and Z with their unit."""
         return ", ".join(self.entered(v, "mm").replace("-", MINUS) for v in xyz_mm) + f"\u00a0{self.length_unit}"

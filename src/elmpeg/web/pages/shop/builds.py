@@ -14,7 +14,7 @@ from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.scene import pose_in
 from elmpeg.core.stages.place import option_edits
-from elmpeg.store.builds import Conflict, Step
+from elmpeg.store.builds import Conflict, Step, Where
 from elmpeg.web.answers import Act, answers, same_page
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
@@ -22,6 +22,7 @@ from elmpeg.web.outcome import Outcome
 from elmpeg.web.security import LeadDesk, ReadDesk
 
 router = APIRouter()
+PLACES: tuple[Where, ...] = ("in work", "archived", "removed")
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,10 +51,16 @@ def _row(desk: Desk, build_id: str) -> BuildRow:
 
 def page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
     """The Builds page: builds in work first, the last touched at the top."""
-    rows = [_row(desk, build_id) for build_id in desk.shop.builds.ids()]
+    builds = desk.shop.builds
+    where: Where = next((w for w in PLACES if w == desk.text("where")), "in work")
+    rows = [_row(desk, build_id) for build_id in builds.ids(where)]
     rows.sort(key=lambda r: r.last.at, reverse=True)
     rows.sort(key=lambda r: r.build.stage == "Hand over")
-    return desk.render("shop/builds.html", outcome, rows=rows)
+    others = [(w, len(builds.ids(w))) for w in PLACES]
+    standings = {r.build.id: builds.standing(r.build.id) for r in rows} if where != "in work" else {}
+    return desk.render(
+        "shop/builds.html", outcome, rows=rows, where=where, others=others, standings=standings, record=desk.shop.records.get()
+    )
 
 
 @router.get("/", name="builds")

@@ -8,11 +8,10 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 
 from elmpeg.core.base.errors import FieldError, InputError
-from elmpeg.core.build.survey import DEFAULT_TOOLS
 from elmpeg.store.accounts import Units
 from elmpeg.web.desk import Desk
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.security import PostedDesk, ReadDesk
+from elmpeg.web.security import COOKIE, PostedDesk, ReadDesk
 
 router = APIRouter()
 
@@ -33,7 +32,7 @@ def _page(desk: Desk, outcome: Outcome | None = None, secret: str = "", device_s
         themes=THEMES,
         tokens=desk.shop.accounts.tokens(desk.person),
         devices=desk.shop.devices.held_by(desk.person.id),
-        tools=DEFAULT_TOOLS,
+        tools=desk.shop.records.get().tools,
         secret=secret,
         device_secret=device_secret,
         build=None,
@@ -56,6 +55,17 @@ def prefer(desk: PostedDesk) -> Response:
     return desk.go(str(desk.request.app.url_path_for("person")))
 
 
+@router.post("/me/password", name="change_password")
+def change_password(desk: PostedDesk) -> Response:
+    """Choose another password; other browsers are signed out."""
+    keep = desk.request.cookies.get(COOKIE, "")
+    try:
+        desk.shop.accounts.change_password(desk.person, desk.text("old_password"), desk.text("new_password"), keep)
+    except InputError as refused:
+        return _page(desk, Outcome(errors=refused.errors))
+    return _page(desk, Outcome(notice="Your password is changed; your other browsers are signed out."))
+
+
 @router.post("/me/tokens", name="make_token")
 def make_token(desk: PostedDesk) -> Response:
     """Make a token and show it this once."""
@@ -68,7 +78,7 @@ def make_token(desk: PostedDesk) -> Response:
 @router.post("/me/devices", name="add_device")
 def add_device(desk: PostedDesk) -> Response:
     """Take a measuring device on; its token is shown this once."""
-    tool = next((t.id for t in DEFAULT_TOOLS if t.id == desk.text("tool")), "tape")
+    tool = next((t.id for t in desk.shop.records.get().tools if t.id == desk.text("tool")), "tape")
     try:
         return _page(desk, device_secret=desk.shop.devices.add(desk.person.id, desk.text("device_name"), tool))
     except InputError as refused:

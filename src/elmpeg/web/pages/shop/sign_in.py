@@ -55,10 +55,16 @@ async def sign_in(request: Request) -> Response:
         secret = shop.accounts.sign_in(login, password, address)
     except InputError as refused:
         return _page(request, 429 if isinstance(refused, TooManyTries) else 422, login, refused.message, _safe_next(after))
-    response = RedirectResponse(_safe_next(after), 303)
+    response = signed_in(request, secret, _safe_next(after))
+    response.delete_cookie(SIGN_IN_COOKIE, path="/sign-in")
+    return response
+
+
+def signed_in(request: Request, secret: str, after: str) -> RedirectResponse:
+    """The way on for a browser that has just been signed in, with the cookie that says so."""
+    response = RedirectResponse(after, 303)
     secure = request.url.scheme == "https"
     response.set_cookie(COOKIE, secret, max_age=int(SIGNED_IN_FOR.total_seconds()), httponly=True, samesite="lax", secure=secure)
-    response.delete_cookie(SIGN_IN_COOKIE, path="/sign-in")
     return response
 
 

@@ -1,0 +1,63 @@
+"""What stands nearest to a part: how much room there is to each neighbour, or how deep it is in it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+from elmpeg.core.base.naming import new_id
+from elmpeg.core.base.record import record
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Option
+from elmpeg.core.build.rooms import Room, SolidRef
+from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.methods.shapes.solids import Solid, nearest
+from elmpeg.core.scene.scene import Scene
+
+
+@record
+class Neighbour:
+    """One neighbour of a part: the part's solid and the other that come nearest, and how well their shapes are known."""
+
+    own: SolidRef
+    other: SolidRef
+    name: str
+    own_name: str
+    distance_mm: float
+    sd_mm: float
+
+
+def neighbours(build: Build, option: Option, component_id: str) -> tuple[Neighbour, ...]:
+    """The nearest pair of solids between a part and each shape of the vehicle and each part that it is not bolted to, nearest first."""
+    scene = Scene(build, option)
+    root, where = scene.root(component_id), scene.placement(component_id)
+    own = build.component(component_id).solids
+    found = []
+    for on, name, solids in _others(build, scene, root):
+        pairs = [(nearest(a, where, b, scene.placement(on)).distance_mm, a, b) for a in own for b in solids]
+        if not pairs:
+            continue
+        distance, a, b = min(pairs, key=lambda p: p[0])
+        said = b.name if on == VEHICLE else name
+        found.append(Neighbour(SolidRef(component_id, a.id), SolidRef(on, b.id), said, a.name, distance, math.hypot(a.sd_mm, b.sd_mm)))
+    return tuple(sorted(found, key=lambda n: n.distance_mm))
+
+
+def _others(build: Build, scene: Scene, root: str) -> list[tuple[str, str, tuple[Solid, ...]]]:
+    structure = [(VEHICLE, s.name, (s,)) for s in build.solids]
+    return structure + [(c.id, c.name, c.solids) for c in build.components if scene.root(c.id) != root]
+
+
+def with_rooms_watched(build: Build, option: Option, component_id: str, at_least_mm: float, most: int) -> Build:
+    """The build with the room from a part to its nearest neighbours watched; room that is watched already is not watched twice."""
+    component = build.component(component_id)
+    pairs = {frozenset(((r.a.on, r.a.solid), (r.b.on, r.b.solid))) for r in build.rooms}
+    rooms = list(build.rooms)
+    for one in neighbours(build, option, component_id)[:most]:
+        if frozenset(((one.own.on, one.own.solid), (one.other.on, one.other.solid))) in pairs:
+            continue
+        name = f"{component.name} to {one.name}"
+        taken = {r.name.lower() for r in rooms}
+        said = name if name.lower() not in taken else f"{name}, {one.own_name}"
+        rooms.append(Room(new_id(said, (r.id for r in rooms)), said[:80], one.own, one.other, at_least_mm))
+    return replace(build, rooms=tuple(rooms))

@@ -1,0 +1,168 @@
+"""Putting a part in: from a starter form that needs only what a tape gives, or from the shop's book."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from dataclasses import replace as with_
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+
+from elmpeg.core.advice.neighbours import Neighbour, neighbours, with_rooms_watched
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.base.pose import Pose
+from elmpeg.core.build.document import Build
+from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.starters.book_part import BookPart, begun, put_in
+from elmpeg.core.starters.forms import FORMS
+from elmpeg.core.starters.given import StarterForm
+from elmpeg.core.starters.places import Place, first_place, with_wheels_on
+from elmpeg.store.book import Kept
+from elmpeg.web.answers import Act, answers
+from elmpeg.web.build_page import build_page, chosen_option
+from elmpeg.web.desk import Desk
+from elmpeg.web.drawing.bay import BayScene, draw
+from elmpeg.web.forms import Form
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.starter_fields import MOST_CORNERS, figure_fields, given
+
+router = APIRouter()
+WATCHED = 3
+USUAL_ROOM_MM = 10.0
+MOST_TOLD = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What is being put in: the part, and where it comes from."""
+
+    part: BookPart
+    starter: StarterForm | None = None
+    kept: Kept | None = None
+
+
+def wanted(desk: Desk, form: Form) -> Wanted | None:
+    """The part that the address or form names; None while nothing is chosen. Refusals are kept in the form."""
+    starter = FORMS.get(desk.text("form"))
+    if starter is not None:
+        return Wanted(begun(starter, given(form, desk.show, starter), desk.text("name").strip() or starter.name), starter)
+    if desk.text("part"):
+        kept = desk.shop.book.part(desk.text("part"))
+        return Wanted(kept.part, kept=kept)
+    return None
+
+
+def place_of(form: Form, build: Build, part: BookPart) -> Place:
+    """Where the part goes: what was typed, and for the rest where such a part is first put."""
+    first = first_place(build, part)
+    parents = ("", *(c.id for c in build.components))
+    parent = form.choice("parent", parents, first.parent or "") or None
+    usual = first.pose if parent == first.parent else Pose() if parent else with_(first.pose, x_mm=first.pose.x_mm)
+    x, y, z = (form.length(f"place_{axis}", getattr(usual, f"{axis}_mm")) for axis in "xyz")
+    roll, pitch, yaw = (form.angle(f"place_{turn}", 0.0) for turn in ("roll", "pitch", "yaw"))
+    return Place(Pose(x, y, z, roll, pitch, yaw), parent)
+
+
+def with_part(build: Build, part: BookPart, name: str, place: Place, origin: str) -> Build:
+    """The build with the part in its place; an axle carries the wheels that stand there."""
+    made = put_in(build, part, name, place.pose, place.parent, origin)
+    return with_wheels_on(made, made.components[-1].id) if part.kind == "axle" and place.parent is None else made
+
+
+def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
+    """The list of what can be put in, or the form of what was chosen."""
+    at = build_page(desk, build_id, "Place", outcome.saved.head if outcome and outcome.saved else None)
+    form = Form(desk.text, desk.has, desk.show)
+    chosen = wanted(desk, form)
+    looked = desk.text("find").strip().lower()
+    if chosen is None:
+        found = [f for f in FORMS.values() if all(w in f"{f.name} {f.words}".lower() for w in looked.split())]
+        kept = [k for k in desk.shop.book.parts() if all(w in f"{k.part.name} {k.part.note}".lower() for w in looked.split())]
+        return desk.render("place/put_in_list.html", outcome, page=at, found=found, kept=kept, looked=looked)
+    first = first_place(at.build, chosen.part)
+    return desk.render(
+        "place/put_in.html",
+        outcome,
+        page=at,
+        chosen=chosen,
+        free_name=_free_name(at.build, chosen.kept.part.name if chosen.kept else chosen.starter.name if chosen.starter else ""),
+        fields=figure_fields(chosen.starter.figures, desk.show) if chosen.starter else [],
+        first=first,
+        drawn=_drawn(desk, at.build),
+        corners=range(MOST_CORNERS),
+        usual_room=USUAL_ROOM_MM,
+        asked=bool(outcome and outcome.errors),
+    )
+
+
+def _free_name(build: Build, name: str) -> str:
+    taken = {c.name.lower() for c in build.components}
+    return next(n for n in (name, *(f"{name} {k}" for k in range(2, 1000))) if n.lower() not in taken)
+
+
+def _drawn(desk: Desk, build: Build) -> str:
+    """The vehicle with the part in it, and what it comes near to or hits."""
+    form = Form(desk.text, desk.has, desk.show)
+    chosen = wanted(desk, form)
+    if chosen is None:
+        return ""
+    option = chosen_option(build, desk.text("option"))
+    near: tuple[Neighbour, ...] = ()
+    try:
+        made = with_part(build, chosen.part, _free_name(build, chosen.part.name or "part"), place_of(form, build, chosen.part), "")
+        part_id = made.components[-1].id
+        near = neighbours(made, option, part_id)[:MOST_TOLD]
+        scene = BayScene(made, evaluate(made, option.id), part_id)
+    except InputError as refused:
+        form.errors += refused.errors
+        scene = BayScene(build, evaluate(build, option.id), "")
+    views = {view: draw(scene, view, desk.show, large=view == "side") for view in ("side", "plan", "rear")}
+    told = chosen.part.figures_from
+    asked = [] if desk.request.method == "GET" else form.errors
+    return desk.shop.templates.get_template("place/_put_in_drawn.html").render(
+        views=views, near=near, told=told, asked=asked, show=desk.show
+    )
+
+
+@router.get("/builds/{build_id}/parts/new", name="put_in")
+def show(build_id: str, desk: ReadDesk) -> Response:
+    """What can be put in."""
+    return page(desk, build_id)
+
+
+@router.post("/builds/{build_id}/parts/drawn", name="put_in_drawn")
+def drawn(build_id: str, desk: ChangeDesk) -> Response:
+    """The vehicle with the part as typed so far."""
+    return HTMLResponse(_drawn(desk, desk.shop.builds.head(build_id).build), headers={"Cache-Control": "no-store"})
+
+
+@router.post("/builds/{build_id}/parts/new", name="keep_part")
+@answers(page)
+def keep(act: Act) -> Outcome | Response:
+    """Put the part in, keep it in the book where that is asked for, and watch its room to what stands nearest."""
+    desk, form = act.desk, act.form
+    chosen = wanted(desk, form)
+    if chosen is None:
+        raise InputError("form", "choose what to put in first")
+    name = cleaned_name(act.text("name"))
+    place = place_of(form, act.build, chosen.part)
+    watch, room = form.tick("watch"), form.length("room", USUAL_ROOM_MM)
+    form.require()
+    option_id = chosen_option(act.build, act.text("option")).id
+    # Tried on the build as it was shown, so that the book gets nothing that the build refuses.
+    with_part(act.build, chosen.part, name, place, "")
+    origin = chosen.kept.origin if chosen.kept else ""
+    if form.tick("in_book") and chosen.starter:
+        origin = desk.shop.book.keep(with_(chosen.part, name=name), desk.author, f"Begun for {act.build.name}").origin
+
+    def edit(build: Build) -> Build:
+        made = with_part(build, chosen.part, name, place, origin)
+        return with_rooms_watched(made, made.option(option_id), made.components[-1].id, room, WATCHED) if watch else made
+
+    outcome = act.change(f"Put {name} in", edit)
+    if outcome.saved and not outcome.notice:
+        part_id = outcome.saved.head.build.components[-1].id
+        return desk.go(f"{desk.shop.url('bay', build_id=act.build_id)}?{desk.query(option=option_id, component=part_id)}")
+    return outcome

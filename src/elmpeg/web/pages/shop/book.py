@@ -1,0 +1,171 @@
+"""The parts book: the shop's parts across builds, each with its shapes, points, mass, versions, and where its figures come from."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.starters.book_part import BookPart, begun, by_itself, taken_from
+from elmpeg.core.starters.forms import FORMS
+from elmpeg.core.starters.given import PART
+from elmpeg.store.book import Kept
+from elmpeg.web.desk import Desk
+from elmpeg.web.drawing.bay import BayScene, draw
+from elmpeg.web.forms import Form
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.starter_fields import MOST_CORNERS, figure_fields, given
+
+router = APIRouter()
+LONGEST_NOTE = 2000
+
+
+def page(desk: Desk, outcome: Outcome | None = None, part_id: str = "") -> HTMLResponse:
+    """The book, open at one part."""
+    book = desk.shop.book
+    looked = desk.text("find").strip().lower()
+    gone = desk.text("gone") == "1"
+    parts = [k for k in book.parts(gone) if all(w in f"{k.part.name} {k.part.note}".lower() for w in looked.split())]
+    wanted = part_id or desk.text("part")
+    version = desk.number("version") or None
+    here = book.part(wanted, version) if wanted else (parts[0] if parts else None)
+    return desk.render(
+        "shop/book.html",
+        outcome,
+        parts_=parts,
+        here=here,
+        versions=book.versions(here.id) if here else (),
+        views=_views(desk, here.part) if here else {},
+        looked=looked,
+        gone=gone,
+        forms=FORMS,
+    )
+
+
+def _views(desk: Desk, part: BookPart) -> dict[str, str]:
+    alone = by_itself(part)
+    scene = BayScene(alone, evaluate(alone, alone.options[0].id), PART)
+    return {view: draw(scene, view, desk.show, large=False) for view in ("side", "plan", "rear")}
+
+
+@router.get("/book", name="book")
+def show(desk: ReadDesk) -> Response:
+    """The parts book."""
+    return page(desk)
+
+
+@router.get("/book/new", name="new_book_part")
+def new(desk: ReadDesk) -> Response:
+    """A starter form for a part of the book."""
+    return _new_page(desk)
+
+
+def _new_page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
+    starter = FORMS.get(desk.text("form"))
+    return desk.render(
+        "shop/book_new.html",
+        outcome,
+        forms=FORMS,
+        starter=starter,
+        fields=figure_fields(starter.figures, desk.show) if starter else [],
+        drawn=_drawn(desk),
+        corners=range(MOST_CORNERS),
+        asked=bool(outcome and outcome.errors),
+    )
+
+
+def _drawn(desk: Desk) -> str:
+    starter = FORMS.get(desk.text("form"))
+    if starter is None:
+        return ""
+    form = Form(desk.text, desk.has, desk.show)
+    try:
+        views = _views(desk, begun(starter, given(form, desk.show, starter), starter.name))
+    except InputError as refused:
+        form.errors += refused.errors
+        views = {}
+    asked = [] if desk.request.method == "GET" else form.errors
+    return desk.shop.templates.get_template("shop/_drawn_part.html").render(views=views, asked=asked)
+
+
+@router.post("/book/drawn", name="book_drawn")
+def drawn(desk: ChangeDesk) -> Response:
+    """The part as typed so far."""
+    return HTMLResponse(_drawn(desk), headers={"Cache-Control": "no-store"})
+
+
+@router.post("/book/new", name="begin_book_part")
+def begin(desk: ChangeDesk) -> Response:
+    """Keep a part begun from a starter form in the book."""
+    form, starter = Form(desk.text, desk.has, desk.show), FORMS.get(desk.text("form"))
+    try:
+        if starter is None:
+            raise InputError("form", "choose a kind of part first")
+        part = begun(starter, given(form, desk.show, starter), cleaned_name(desk.text("name")))
+        form.require()
+        kept = desk.shop.book.keep(part, desk.author, "Begun from taped figures")
+    except InputError as refused:
+        return _new_page(desk, Outcome(errors=(*form.errors, *(e for e in refused.errors if e not in form.errors))))
+    return desk.go(_address(desk, kept))
+
+
+@router.post("/book/{part_id}", name="change_book_part")
+def change(part_id: str, desk: ChangeDesk) -> Response:
+    """Keep a further version of a part with what is said of it changed; take it out or bring it back; bring an old version back."""
+    book, form = desk.shop.book, Form(desk.text, desk.has, desk.show)
+    try:
+        do = form.choice("do", ("keep", "out", "back", "version"))
+        form.require()
+        if do in ("out", "back"):
+            book.take_out(part_id, back=do == "back")
+            return desk.go(desk.shop.url("book"))
+        if do == "version":
+            old = book.part(part_id, desk.number("version"))
+            kept = book.keep(old.part, desk.author, f"Brought version {old.number} back", part_id, desk.number("seen") or None)
+            return desk.go(_address(desk, kept))
+        part = _said(form, book.part(part_id).part, desk)
+        form.require()
+        kept = book.keep(part, desk.author, desk.text("words") or "Changed what it says", part_id, desk.number("seen") or None)
+    except InputError as refused:
+        return page(desk, Outcome(errors=(*form.errors, *(e for e in refused.errors if e not in form.errors))), part_id)
+    return desk.go(_address(desk, kept))
+
+
+def _said(form: Form, part: BookPart, desk: Desk) -> BookPart:
+    mass = form.number("mass_kg", 0, 1e5) if form.given("mass_kg") else None
+    centre = form.point("centre_x", "centre_y", "centre_z") if any(form.given(f"centre_{a}") for a in "xyz") else None
+    return replace(
+        part,
+        name=cleaned_name(desk.text("name")),
+        note=form.text("note", LONGEST_NOTE),
+        figures_from=form.text("figures_from", LONGEST_NOTE),
+        mass_kg=mass,
+        centre_of_mass_mm=centre,
+    )
+
+
+@router.post("/builds/{build_id}/parts/{component_id}/offer", name="offer_to_book")
+def offer(build_id: str, component_id: str, desk: ChangeDesk) -> Response:
+    """Keep a part as it is known on a vehicle in the book: a new version of where it came from, or a new part."""
+    build, book = desk.shop.builds.head(build_id).build, desk.shop.book
+    component = build.component(component_id)
+    from_id = component.origin.split(" version ")[0]
+    known = {k.id: k for k in book.parts()}
+    before = known.get(from_id)
+    part = taken_from(build, component_id, before.part.kind if before else "")
+    try:
+        if before:
+            part = replace(part, name=before.part.name, photos=before.part.photos)
+        kept = book.keep(part, desk.author, f"Measured on {build.name}", before.id if before else "")
+    except InputError as refused:
+        return page(desk, Outcome(errors=refused.errors))
+    return desk.go(_address(desk, kept))
+
+
+def _address(desk: Desk, kept: Kept) -> str:
+    return f"{desk.shop.url('book')}?{desk.query(part=kept.id)}"
