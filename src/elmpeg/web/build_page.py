@@ -3,13 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
+from elmpeg.core.advice.next_step import Next, next_step
 from elmpeg.core.base.verdicts import Verdict
-from elmpeg.core.build.document import Build
+from elmpeg.core.build.document import Build, Stage
 from elmpeg.core.build.options import Option
 from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.store.builds import Head, UndoState
 from elmpeg.web.desk import Desk
+
+PageStage = Stage | Literal["", "About", "History"]
+"""What a page belongs to: a stage, or one of the pages about the whole build."""
 
 
 @dataclass
@@ -21,7 +26,8 @@ class BuildPage:
     evaluation: Evaluation
     undo: UndoState
     counts: dict[str, dict[Verdict, int]]
-    stage: str
+    stage: PageStage
+    next: Next | None = None
 
     @property
     def build(self) -> Build:
@@ -42,7 +48,7 @@ def chosen_option(build: Build, wanted: str) -> Option:
     return next((o for o in build.options if o.id != build.agreed), build.options[0])
 
 
-def build_page(desk: Desk, build_id: str, stage: str, head: Head | None = None) -> BuildPage:
+def build_page(desk: Desk, build_id: str, stage: PageStage, head: Head | None = None) -> BuildPage:
     """A build's page as it stands; raises MissingError."""
     head = head or desk.shop.builds.head(build_id)
     option = chosen_option(head.build, desk.text("option"))
@@ -51,4 +57,6 @@ def build_page(desk: Desk, build_id: str, stage: str, head: Head | None = None) 
     for check in evaluation.checks:
         of_stage = counts.setdefault(check.stage or "", {})
         of_stage[check.verdict] = of_stage.get(check.verdict, 0) + 1
-    return BuildPage(head, option, evaluation, desk.shop.builds.undo_state(build_id), counts, stage)
+    return BuildPage(
+        head, option, evaluation, desk.shop.builds.undo_state(build_id), counts, stage, next_step(head.build, evaluation, stage)
+    )

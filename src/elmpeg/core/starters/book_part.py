@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.naming import cleaned_name, new_id
+from elmpeg.core.base.naming import LONGEST_NAME, cleaned_name, new_id
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -41,7 +41,7 @@ def begun(form: StarterForm, given: Given, name: str) -> BookPart:
     """The part that a starter form lays out from its figures."""
     laid = form.make(given)
     soft = given.assumed(*(f.name for f in form.figures if f.unit != "kg"))
-    told = f"Taped; assumed: {', '.join(soft)}." if soft else "Taped; steps between the taped figures are drawn by proportion."
+    told = f"Taped; assumed: {'; '.join(soft)}." if soft else "Taped; steps between the taped figures are drawn by proportion."
     return BookPart(name, form.id, laid.solids, laid.points, laid.mass_kg, figures_from=told)
 
 
@@ -87,7 +87,10 @@ def put_in(build: Build, part: BookPart, name: str, pose: Pose, parent: str | No
     for point in part.points:
         renamed[point.id] = new_id(f"{part_id}-{point.id}", taken)
         taken.add(renamed[point.id])
-    points = tuple(replace(p, id=renamed[p.id], on=part_id, start=renamed.get(p.start, "")) for p in part.points)
+    points = tuple(
+        replace(p, id=renamed[p.id], name=f"{name}, {p.name}"[:LONGEST_NAME], on=part_id, start=renamed.get(p.start, ""))
+        for p in part.points
+    )
     return replace(build, components=(*build.components, component), points=(*build.points, *points))
 
 
@@ -102,7 +105,7 @@ def taken_from(build: Build, component_id: str, kind: str = "") -> BookPart:
         points.append(
             Point(
                 point.id.removeprefix(f"{component_id}-"),
-                point.name,
+                _bare(component, point.name),
                 PART,
                 point.kind,
                 where.xyz_mm,
@@ -127,6 +130,16 @@ def taken_from(build: Build, component_id: str, kind: str = "") -> BookPart:
         f"Measured on {build.name}.",
         component.note,
     )
+
+
+def _bare(component: Component, name: str) -> str:
+    """A point's name without that of its part, which a build puts before it."""
+    return name.removeprefix(f"{component.name}, ")
+
+
+def rear_face(build: Build, component: Component) -> Point | None:
+    """The point of a part where the next one is bolted on behind it, if it has one."""
+    return next((p for p in build.points if p.on == component.id and _bare(component, p.name).lower() == REAR_FACE), None)
 
 
 def better_known(build: Build, component_id: str, kept: BookPart) -> tuple[str, ...]:

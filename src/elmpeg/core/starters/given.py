@@ -185,7 +185,7 @@ class Shaping:
         source = self.given.source(*on)
         sd = self.given.sd_mm(**dict.fromkeys(on, share)) if source == "measured" else None
         soft = self.given.assumed(*on)
-        note = f"Assumed: {', '.join(soft)}." if soft else ""
+        note = f"Assumed: {'; '.join(soft)}." if soft else ""
         hole_mm = self.given[hole] if hole else None
         self.points.append(Point(_id(name), name, PART, kind, xyz, axis, hole_mm, source, "tape", sd, note=note))
 

@@ -6,10 +6,9 @@ from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
-from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build
-from elmpeg.core.starters.book_part import REAR_FACE, BookPart
+from elmpeg.core.starters.book_part import BookPart, rear_face
 
 ENGINE_BEHIND_MM = 450.0
 """How far behind the front wheels an engine's rear face is first put."""
@@ -35,8 +34,9 @@ def first_place(build: Build, part: BookPart) -> Place:
     """Where a part goes before anybody says: a gearbox on the last free rear face, an axle at its wheels, the rest by kind."""
     if part.kind in BOLTS_TO:
         parent = _free_rear_face(build)
-        if parent is not None:
-            return Place(Pose(*_face_mm(build, parent)), parent.id)
+        face = rear_face(build, parent) if parent else None
+        if parent is not None and face is not None:
+            return Place(Pose(*face.xyz_mm), parent.id)
     xs = [w.centre_mm[0] for w in build.wheels] or [0.0]
     front, rear = min(xs), max(xs)
     if part.kind == "axle":
@@ -54,12 +54,7 @@ def first_place(build: Build, part: BookPart) -> Place:
 def _free_rear_face(build: Build) -> Component | None:
     """The last component with a rear face that nothing is bolted to yet."""
     carried = {c.parent for c in build.components if c.parent}
-    faced = {p.on for p in build.points if p.name.lower() == REAR_FACE}
-    return next((c for c in reversed(build.components) if c.id in faced and c.id not in carried), None)
-
-
-def _face_mm(build: Build, component: Component) -> Vec3:
-    return next(p.xyz_mm for p in build.points if p.on == component.id and p.name.lower() == REAR_FACE)
+    return next((c for c in reversed(build.components) if c.id not in carried and rear_face(build, c)), None)
 
 
 def with_wheels_on(build: Build, component_id: str) -> Build:

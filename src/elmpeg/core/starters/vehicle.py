@@ -79,7 +79,7 @@ def vehicle_begun(
     name = cleaned_name(name)
     solids = {"ladder": _ladder, "unit_body": _sills}.get(kind, _nothing)(given)
     soft = given.assumed(*(f.name for f in FIGURES[kind]))
-    told = f" Assumed until measured: {', '.join(soft)}." if soft else ""
+    told = f" Assumed until measured: {'; '.join(soft)}." if soft else ""
     return Build(
         id=new_id(name, ()),
         name=name,
@@ -137,7 +137,7 @@ def _wheel_centres(given: Given, texts: Mapping[str, tuple[str, Literal["mm", "i
                 given.source(*rests),
                 "tape",
                 readings=readings,
-                note=f"Assumed: {', '.join(soft)}." if soft else "",
+                note=f"Assumed: {'; '.join(soft)}." if soft else "",
             )
         )
     return tuple(points)

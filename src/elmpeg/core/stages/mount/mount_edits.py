@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Literal
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
@@ -11,8 +12,9 @@ from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.hardware import Around, Boxed, Bush, Fastener, Hanger, Hold, Layer
 from elmpeg.core.build.mounts import Mount
-from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.build.survey import VEHICLE, Point, Reading
 from elmpeg.core.methods.fastening.fasteners import size_of, thread
+from elmpeg.core.scene.scene import Scene
 
 
 @record
@@ -41,8 +43,64 @@ def with_mount(build: Build, name: str, component_point: str, seat_point: str, b
         raise InputError("bolt", "must be above 0")
     if any(m.name.lower() == tidy.lower() for m in build.mounts):
         raise InputError("name", f"another mount is called “{tidy}” already")
-    made = Mount(new_id(tidy, (m.id for m in build.mounts)), tidy, component_point, seat_point, bolt_mm, tolerance_mm, hold)
+    taken = {m.id for m in build.mounts}
+    # Ids of mounts are written in drawings, so they are kept short.
+    mount_id = next(f"M{n}" for n in range(1, len(taken) + 2) if f"M{n}" not in taken)
+    made = Mount(mount_id, tidy, component_point, seat_point, bolt_mm, tolerance_mm, hold)
     return replace(build, mounts=(*build.mounts, made))
+
+
+@record
+class TapedCoordinate:
+    """One coordinate of a seat, as typed and as understood."""
+
+    text: str
+    value_mm: float
+    unit: Literal["mm", "in"]
+
+
+@record
+class TapedSeat:
+    """A seat that is made with its mount: each coordinate as it was taped, None where nobody did, and the hole there."""
+
+    coordinates: tuple[TapedCoordinate | None, TapedCoordinate | None, TapedCoordinate | None]
+    hole_mm: float | None
+    person: str
+    taken_at: str
+
+
+def with_seat(build: Build, option_id: str, component_point: str, seat: TapedSeat) -> tuple[Build, str]:
+    """The build with a seat on the vehicle for a part's point, and the seat's id.
+
+    What was not taped is assumed to lie where the part's point is in an option, and is as
+    doubtful as anything assumed; the seat's axis, and its hole where nobody says, are those of the part's point.
+    """
+    points = {p.id: p for p in build.points}
+    if component_point not in points or points[component_point].on == VEHICLE:
+        raise InputError("component_point", "choose a component's point")
+    scene = Scene(build, build.option(option_id))
+    at, foot = scene.xyz(component_point), points[component_point]
+    xyz = [c.value_mm if c is not None else at[i] for i, c in enumerate(seat.coordinates)]
+    readings = tuple(
+        Reading(f"r{i + 1}", "xyz"[i], c.text, c.value_mm, "tape", seat.person, seat.taken_at, unit=c.unit)  # type: ignore[arg-type]
+        for i, c in enumerate(seat.coordinates)
+        if c is not None
+    )
+    name = f"{foot.name}: seat"[:80]
+    names = {p.name.lower() for p in build.points if p.on == VEHICLE}
+    name = next(n for n in (name, *(f"{name[:76]} {k}" for k in range(2, 999))) if n.lower() not in names)
+    point = Point(
+        new_id(f"{component_point}-seat", points),
+        name,
+        VEHICLE,
+        "hole",
+        (xyz[0], xyz[1], xyz[2]),
+        scene.axis(component_point),
+        seat.hole_mm if seat.hole_mm is not None else foot.hole_mm,
+        "measured" if len(readings) == 3 else "assumed",
+        readings=readings,
+    )
+    return replace(build, points=(*build.points, point)), point.id
 
 
 def without_mount(build: Build, mount_id: str) -> Build:

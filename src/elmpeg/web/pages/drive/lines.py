@@ -7,8 +7,10 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
+from elmpeg.core.advice.free_joints import suggested_line
 from elmpeg.core.advice.line_ways import trial_carrier_mm
 from elmpeg.core.base.vectors import Vec3, add, scale, sub
+from elmpeg.core.build.document import Build
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import LineUse
 from elmpeg.core.methods.driveline.joint_motion import JointKind
@@ -44,6 +46,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
             a, b = laid.joints[k].xyz_mm, laid.joints[k + 1].xyz_mm
             place = trial_carrier_mm(Scene(on.at.build, on.at.option), line) if len(joints) == 2 else add(a, scale(sub(b, a), 0.5))
             carriers.append((k, f"{joints[k].id}-{joints[k + 1].id}", place))
+    suggested = suggested_line(on.at.build) if line is None else ()
     points = sorted(on.at.build.points, key=lambda p: (p.kind != "joint", p.name))
     return render(
         desk,
@@ -54,6 +57,8 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         new=new,
         made=line,
         rows=max(len(joints) + 1, 2) if line else 3,
+        suggested=suggested,
+        usual_name=_usual_name(on.at.build, suggested),
         points=points,
         uses=USES,
         kinds=KINDS,
@@ -61,6 +66,14 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         carriers=carriers,
         best=best,
     )
+
+
+def _usual_name(build: Build, suggested: tuple[str, ...]) -> str:
+    """What a line is called where nobody says: after the part that it drives."""
+    if not suggested:
+        return ""
+    name = f"Shaft to {build.component(build.point(suggested[-1]).on).name}"[:80]
+    return "" if any(d.name.lower() == name.lower() for d in build.drivelines) else name
 
 
 @router.get("/builds/{build_id}/drive/lines", name="drive_lines")

@@ -17,7 +17,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import Around, BoltEnd, Boxed, Bush, Fastener, Hanger, Hold, Layer, Material, Side
 from elmpeg.core.build.mounts import Mount, MountStack
 from elmpeg.core.build.options import stack_of
-from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.evaluation.kept_findings import worst_first
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.fastening.bolt_length import Parent
@@ -27,11 +27,11 @@ from elmpeg.core.stages.mount import mount_edits, shelf, stack_edits
 from elmpeg.core.stages.mount.bolt_section import Section
 from elmpeg.core.stages.mount.hardware_checks import section_of
 from elmpeg.core.stages.mount.mount_checks import MountState
-from elmpeg.core.stages.mount.mount_edits import Made
+from elmpeg.core.stages.mount.mount_edits import Made, TapedCoordinate, TapedSeat
 from elmpeg.core.stages.mount.shelf import StockItem, bolt_lengths_mm
 from elmpeg.web.answers import Act, answers
-from elmpeg.web.build_page import BuildPage, build_page
-from elmpeg.web.desk import Desk
+from elmpeg.web.build_page import BuildPage, build_page, chosen_option
+from elmpeg.web.desk import Desk, now
 from elmpeg.web.drawing.joint import joint_drawing, printed_scale
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
@@ -53,6 +53,9 @@ HEADS: tuple[HeadKind, ...] = get_args(HeadKind)
 PARENTS: dict[Parent, str] = {"steel": "steel", "cast_iron": "cast iron", "aluminium": "aluminium"}
 MATERIALS: tuple[Material, ...] = get_args(Material)
 TAPER_OVER_MM = 50.0
+NEW_SEAT = "+"
+"""Stands for a seat that is made with its mount."""
+USUAL_BOLT_MM = 12.0
 USUAL_TOLERANCE_MM = 0.2
 """How far a layer may be off where nobody has said."""
 TABS = (
@@ -151,9 +154,18 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         materials=MATERIALS,
         threads=NAMES,
         standards=STANDARDS,
-        component_points=[p for p in at.build.points if p.on != VEHICLE],
+        component_points=_free_first(at.build),
+        adding=desk.text("new"),
+        new_seat=NEW_SEAT,
+        usual_bolt=USUAL_BOLT_MM,
         vehicle_points=[p for p in at.build.points if p.on == VEHICLE],
     )
+
+
+def _free_first(build: Build) -> list[Point]:
+    """The parts' points, holes that no mount uses yet first."""
+    used = {m.component_point for m in build.mounts}
+    return sorted((p for p in build.points if p.on != VEHICLE), key=lambda p: (p.id in used, p.kind != "hole"))
 
 
 def _offered(at: BuildPage, row: MountRow, stock: tuple[StockItem, ...], leans: Leaning) -> list[Offered]:
@@ -256,12 +268,36 @@ def reserve_stack(act: Act) -> Outcome | Response:
 @answers(page)
 def new_mount(act: Act) -> Outcome | Response:
     """Add a mount between a component's point and a seat."""
-    desk, form = act.desk, act.form
+    form, foot, seat = act.form, act.text("component_point"), act.text("seat_point")
     bolt = form.length("bolt")
     hold = form.choice("hold", HOLDS, "spacers")
-    name, foot, seat = desk.text("name"), desk.text("component_point"), desk.text("seat_point")
-    outcome = act.change(f"Added the mount {name}", lambda b: mount_edits.with_mount(b, name, foot, seat, bolt, 1.0, hold))
-    return outcome
+    option_id = chosen_option(act.build, act.text("option")).id
+    name = act.text("name").strip() or _usual_name(act.build, foot)
+    taped = _taped_seat(act) if seat == NEW_SEAT else None
+
+    def edit(build: Build) -> Build:
+        made, seat_id = mount_edits.with_seat(build, option_id, foot, taped) if taped else (build, seat)
+        return mount_edits.with_mount(made, name, foot, seat_id, bolt, 1.0, hold)
+
+    return act.change(f"Added the mount {name}", edit)
+
+
+def _usual_name(build: Build, foot: str) -> str:
+    """What a mount is called where nobody says: as its part's point."""
+    point = next((p for p in build.points if p.id == foot and p.on != VEHICLE), None)
+    return point.name if point else "mount"
+
+
+def _taped_seat(act: Act) -> TapedSeat:
+    form, show = act.form, act.desk.show
+    taped = []
+    for axis in "xyz":
+        field = f"seat_{axis}"
+        said = TapedCoordinate(form.text(field), form.length(field), show.length_unit) if form.given(field) else None
+        taped.append(said)
+    if taped[2] is None:
+        form.refuse("seat_z", "is empty; a seat's height is what the gap is worked out from")
+    return TapedSeat((taped[0], taped[1], taped[2]), form.length_or_none("seat_hole"), act.desk.person.name, now())
 
 
 @router.post("/builds/{build_id}/mounts/remove", name="remove_mount")
