@@ -32,9 +32,9 @@ class Chromium:
 class Live:
     """A served shop of its own. ``complaints`` collects console errors and requests to other hosts."""
 
-    def __init__(self, chromium: Chromium) -> None:
+    def __init__(self, chromium: Chromium, shop: TestShop | None = None) -> None:
         self._browser = chromium.browser
-        self.shop = TestShop()
+        self.shop = shop or TestShop()
         door = socket.socket()
         door.bind(("127.0.0.1", 0))
         self.address = f"http://127.0.0.1:{door.getsockname()[1]}"
