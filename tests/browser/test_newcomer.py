@@ -49,7 +49,9 @@ class Newcomer(unittest.TestCase):
         hand.pick("text=Begin this build")
         hand.pick("text=Put a part in")
         hand.pick("text=In-line engine")
-        hand.type(length_mm="600", width_mm="290", top_mm="410", sump_mm="210", feet_ahead_mm="280", feet_apart_mm="420", feet_below_mm="20")
+        hand.type(
+            length_mm="600", width_mm="290", top_mm="410", sump_mm="210", feet_ahead_mm="280", feet_apart_mm="420", feet_below_mm="20"
+        )
         hand.pick("button:has-text('Put it in')")
         hand.pick("text=Put a part in")
         hand.pick("main >> text=Gearbox")

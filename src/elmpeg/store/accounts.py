@@ -109,7 +109,8 @@ class Accounts:
         """Add somebody who will choose their own password; gives the secret of the link for it. Raises InputError as ``add`` does."""
         with self._db.writing() as session:
             user = self._added(session, login, name, role, "", units)
-            return _person(user), _linked(user)
+            secret = _linked(user)
+            return _person(user), secret
 
     def _added(self, session: Session, login: str, name: str, role: str, hashed: str, units: Units) -> User:
         login = login.strip().lower()

@@ -72,6 +72,7 @@ def corners(form: Form) -> tuple[Vec3, ...]:
             found.append(form.point(*names))
     if len(found) == 1:
         form.refuse("corner_1_x", "a run needs at least two corners")
+        return ()
     return tuple(found)
 
 

@@ -26,6 +26,11 @@ class Neighbour:
     distance_mm: float
     sd_mm: float
 
+    @property
+    def overlaps(self) -> bool:
+        """Whether the two are in each other."""
+        return self.distance_mm < 0
+
 
 def neighbours(build: Build, option: Option, component_id: str) -> tuple[Neighbour, ...]:
     """The nearest pair of solids between a part and each shape of the vehicle and each part that it is not bolted to, nearest first."""

@@ -53,9 +53,10 @@ def _lower_end(s: Shaping) -> None:
     s.box(
         "sump",
         (-length + pulley, -g["width_mm"] * 0.4, -g["sump_mm"]),
-        (-0.03 * length, g["width_mm"] * 0.4, -g["width_mm"] * 0.25),
+        (-0.03 * length, g["width_mm"] * 0.4, -min(g["width_mm"] * 0.25, g["sump_mm"] * 0.5)),
         {"sump_mm": 1.0},
         {"width_mm": 0.4},
+        {"length_mm": 0.94},
     )
     s.cylinder(
         "crank pulley",
@@ -73,7 +74,14 @@ def _inline(given: Given) -> Laid:
     length, half, top = given["length_mm"], given["width_mm"] / 2, given["top_mm"]
     front = -length * 0.94
     s.box("block", (front, -half, -given["width_mm"] * 0.25), (0.0, half, top * 0.62), {"width_mm": 0.5}, {"length_mm": 0.94})
-    s.box("head", (front * 0.97, -half * 0.75, top * 0.62), (-0.02 * length, half * 0.75, top), {"top_mm": 1.0}, {"width_mm": 0.375})
+    s.box(
+        "head",
+        (front * 0.97, -half * 0.75, top * 0.62),
+        (-0.02 * length, half * 0.75, top),
+        {"top_mm": 1.0},
+        {"width_mm": 0.375},
+        {"length_mm": 0.91},
+    )
     _lower_end(s)
     _engine_points(s)
     return s.laid()
@@ -117,7 +125,8 @@ def _motor(given: Given) -> Laid:
 
 def _gearbox(given: Given) -> Laid:
     s = Shaping(given)
-    length, bell, deep = given["length_mm"], given["bell_mm"] / 2, given["bell_long_mm"]
+    length, bell = given["length_mm"], given["bell_mm"] / 2
+    deep = min(given["bell_long_mm"], 0.6 * length)
     half, high = given["width_mm"] / 2, given["height_mm"] / 2
     small = max(half, high) / bell if bell else 1.0
     taper = (
@@ -129,7 +138,15 @@ def _gearbox(given: Given) -> Laid:
         (deep * 0.3, -bell),
     )
     s.pulled("bell housing", "side", taper, (-bell, bell), {"bell_mm": 0.5}, {"bell_long_mm": 1.0})
-    s.box("gear case", (deep, -half, -high), (length * 0.95, half, high), {"width_mm": 0.5}, {"height_mm": 0.5})
+    s.box(
+        "gear case",
+        (deep, -half, -high),
+        (length * 0.95, half, high),
+        {"width_mm": 0.5},
+        {"height_mm": 0.5},
+        {"length_mm": 0.95},
+        {"bell_long_mm": 1.0},
+    )
     out = given["output_up_mm"]
     s.cylinder(
         "output flange",
@@ -137,7 +154,7 @@ def _gearbox(given: Given) -> Laid:
         (length, 0.0, out),
         given["flange_mm"],
         {"length_mm": 1.0},
-        {"flange_mm": 0.5},
+        {"output_up_mm": 1.0, "flange_mm": 0.5},
         role="rotating",
     )
     s.point("output", "joint", (length, 0.0, out), "length_mm", "output_up_mm", axis=BACK)
@@ -162,9 +179,11 @@ def _transfer(given: Given) -> Laid:
     rear, front = given["rear_back_mm"], given["front_ahead_mm"]
     s.box(
         "case",
-        (0.0, min(-half, across - half / 2), -drop - half * 0.6),
-        (length, max(half, across + half / 2), half),
+        (0.0, min(-half, across - half / 2), min(-half * 0.6, -drop - half * 0.6)),
+        (length, max(half, across + half / 2), max(half, -drop + half * 0.6)),
         {"width_mm": 0.5},
+        {"length_mm": 1.0},
+        {"front_across_mm": 1.0, "width_mm": 0.25},
         {"front_drop_mm": 1.0, "width_mm": 0.3},
     )
     s.cylinder("rear flange", (length * 0.95, 0.0, 0.0), (rear, 0.0, 0.0), given["flange_mm"], {"rear_back_mm": 1.0}, role="rotating")

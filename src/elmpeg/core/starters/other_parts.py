@@ -62,7 +62,9 @@ def _radiator(given: Given) -> Laid:
 def _accessory(given: Given) -> Laid:
     s = Shaping(given)
     long, body, pulley = given["length_mm"], given["diameter_mm"], given["pulley_wide_mm"]
-    s.cylinder("pulley", (0.0, 0.0, 0.0), (pulley, 0.0, 0.0), given["pulley_mm"], {"pulley_mm": 0.5}, role="rotating")
+    s.cylinder(
+        "pulley", (0.0, 0.0, 0.0), (pulley, 0.0, 0.0), given["pulley_mm"], {"pulley_mm": 0.5}, {"pulley_wide_mm": 1.0}, role="rotating"
+    )
     s.cylinder("body", (pulley, 0.0, 0.0), (pulley + long, 0.0, 0.0), body, {"diameter_mm": 0.5}, {"length_mm": 1.0, "pulley_wide_mm": 1.0})
     back = pulley + given["ear_back_mm"]
     s.point("pulley's middle", "face", (pulley / 2, 0.0, 0.0), "pulley_wide_mm", axis=AHEAD, share=0.5)

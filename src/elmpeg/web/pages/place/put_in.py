@@ -14,6 +14,7 @@ from elmpeg.core.base.naming import cleaned_name
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.build.document import Build
 from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.starters.book_part import BookPart, begun, put_in
 from elmpeg.core.starters.forms import FORMS
 from elmpeg.core.starters.given import StarterForm
@@ -112,6 +113,7 @@ def _drawn(desk: Desk, build: Build) -> str:
     near: tuple[Neighbour, ...] = ()
     try:
         made = with_part(build, chosen.part, _free_name(build, chosen.part.name or "part"), place_of(form, build, chosen.part), "")
+        require_sound(made)
         part_id = made.components[-1].id
         near = neighbours(made, option, part_id)[:MOST_TOLD]
         scene = BayScene(made, evaluate(made, option.id), part_id)

@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.document import Build, Stage
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.stages.mount.stack_edits import without_reservations
@@ -83,7 +83,9 @@ def copy(build_id: str, desk: ChangeDesk) -> Response:
     original = desk.shop.builds.head(build_id).build
     try:
         name = cleaned_name(desk.text("copy_name"), "copy_name")
-        build = replace(without_reservations(original), id="", name=name, rounds=(), orders=(), agreed=None, stage="Reference")
+        build = replace(
+            without_reservations(original), id=new_id(name, ()), name=name, rounds=(), orders=(), agreed=None, stage="Reference"
+        )
         head = desk.shop.builds.add(build, desk.author, f"Began as a copy of {original.name}")
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=(*form.errors, *refused.errors)))

@@ -10,7 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name
 from elmpeg.core.evaluation.evaluate import evaluate
-from elmpeg.core.starters.book_part import BookPart, begun, by_itself, taken_from
+from elmpeg.core.starters.book_part import BookPart, begun, by_itself, require_sound_part, taken_from
 from elmpeg.core.starters.forms import FORMS
 from elmpeg.core.starters.given import PART
 from elmpeg.store.book import Kept
@@ -85,7 +85,9 @@ def _drawn(desk: Desk) -> str:
         return ""
     form = Form(desk.text, desk.has, desk.show)
     try:
-        views = _views(desk, begun(starter, given(form, desk.show, starter), starter.name))
+        part = begun(starter, given(form, desk.show, starter), starter.name)
+        require_sound_part(part)
+        views = _views(desk, part)
     except InputError as refused:
         form.errors += refused.errors
         views = {}

@@ -8,6 +8,7 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
 from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.starters.vehicle import FIGURES, KINDS, Kind, vehicle_begun
 from elmpeg.web.desk import Desk, now
 from elmpeg.web.drawing.bay import BayScene, draw
@@ -51,7 +52,12 @@ def page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
 def _drawn(desk: Desk) -> str:
     """The vehicle in three views, with what it was asked about; what cannot be read yet counts as not typed."""
     form = Form(desk.text, desk.has, desk.show)
-    build = begun(desk, form, desk.text("name").strip() or UNNAMED)
+    build = begun(desk, form, UNNAMED)
+    try:
+        require_sound(build)
+    except InputError as refused:
+        form.errors += refused.errors
+        build = vehicle_begun(kind_of(desk), UNNAMED, "", {})
     scene = BayScene(build, evaluate(build, build.options[0].id), "")
     views = {view: draw(scene, view, desk.show, large=view == "side") for view in ("side", "plan", "rear")}
     return desk.shop.templates.get_template("shop/_drawn_vehicle.html").render(
