@@ -35,6 +35,7 @@ NEVER_LOOKED_AT = {
     "cautions",
     "photos",
     "sheet",
+    "underlays",
     "witness_marks",
 }
 """What no check rests on; a change of it changes no verdict and nothing need be worked out again."""

@@ -144,6 +144,20 @@ class Form:
         """Three lengths, mm."""
         return (self.length(x), self.length(y), self.length(z))
 
+    def corners(self, field: str, per: int) -> tuple[tuple[float, ...], ...]:
+        """Corners in one field, one a line, each of ``per`` lengths behind semicolons, mm. A line that cannot be read is refused by its number."""
+        found = []
+        for n, line in enumerate((t for t in self._text(field).splitlines() if t.strip()), 1):
+            parts = [p for p in (line.split(";") if ";" in line else line.split()) if p.strip()]
+            if len(parts) != per:
+                self.refuse(field, f"line {n} has {len(parts)} figures; write {per}, with semicolons between them")
+                continue
+            try:
+                found.append(tuple(self._show.read(p.replace(MINUS, "-"), "mm", field) for p in parts))
+            except InputError as refused:
+                self.refuse(field, f"line {n}: {refused.errors[0].message}")
+        return tuple(found)
+
     def record(self, cls: type[T], prefix: str = "", given: Mapping[str, Any] | None = None, among: Among | None = None) -> T:
         """A whole record from fields named after its own, which carry their units: ``gap_mm``, ``pitch_deg``.
 
@@ -166,6 +180,10 @@ class Form:
             return self.record(typed.record, f"{field}_", None, among)
         if typed.kind == "point":
             return self.point(f"{field}_x", f"{field}_y", f"{field}_z")
+        if typed.kind == "corners":
+            return self.corners(field, 3)
+        if typed.kind == "outline":
+            return self.corners(field, 2)
         if typed.kind == "length":
             return self.length(field, default if isinstance(default, int | float) else None)
         if typed.kind == "angle":
@@ -185,7 +203,7 @@ class Form:
 
 @dataclass(frozen=True, slots=True)
 class Typed:
-    """How a field of a record is typed: ``kind`` is text, length, angle, number, count, choice, tick, point or record."""
+    """How a field of a record is typed: ``kind`` is text, length, angle, number, count, choice, tick, point, corners, outline or record."""
 
     name: str
     kind: str
@@ -228,6 +246,10 @@ def _typed_field(name: str, hint: Any, default: Any) -> Typed | None:
         hint, optional = others[0], True
     if get_origin(hint) is Literal:
         return Typed(name, "choice", default, optional, get_args(hint))
+    if hint == tuple[Vec3, ...]:
+        return Typed(name, "corners", default, optional)
+    if hint == tuple[tuple[float, float], ...]:
+        return Typed(name, "outline", default, optional)
     if hint == Vec3:
         return Typed(name, "point", default, optional)
     if is_dataclass(hint):

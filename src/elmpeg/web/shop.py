@@ -12,10 +12,14 @@ from fastapi.routing import APIRoute
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from elmpeg import __version__
+from elmpeg.core.base.errors import MissingError
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.underlays import Underlay
 from elmpeg.core.evaluation.catalogue import KINDS
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
+from elmpeg.core.methods.measuring.plane_projection import Mark, plane_projection
 from elmpeg.devices.simulated import Simulated
+from elmpeg.formats.rectified import Laid, laid_out
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.book import Book
 from elmpeg.store.builds import Builds, Head
@@ -35,6 +39,7 @@ HERE = Path(__file__).parent
 Bench = dict[tuple[int, str], tuple[Simulated, str]]
 """By person and kind: the simulated device on their bench, and its token."""
 KEPT_PER_OPTION = 3
+KEPT_PICTURES = 24
 MOST_ADDRESSES = 20_000
 KEPT_OPTIONS = 100
 """Evaluations kept: the newest few of each option that somebody looks at."""
@@ -95,8 +100,22 @@ class Shop:
     last_sequence: dict[int, int] = field(default_factory=dict)
     check_rows: KeptRows = field(default_factory=KeptRows)
     url: Addresses = field(default_factory=lambda: Addresses())
+    laid: dict[tuple[str, tuple[Mark, ...]], Laid] = field(default_factory=dict)
     page_routes: list[APIRoute] = field(default_factory=list)
     evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
+
+    def laid_photo(self, build: Build, underlay: Underlay) -> Laid:
+        """A photograph under a view as it is seen square on; the newest few are kept. Raises MissingError."""
+        key = (underlay.photo, underlay.marks)
+        if key not in self.laid:
+            photo = next((p for p in build.photos if p.id == underlay.photo), None)
+            if photo is None:
+                raise MissingError("this build has no such photograph")
+            fit = plane_projection(underlay.marks)
+            self.laid[key] = laid_out(self.photos.read(photo.id), fit, [m.at_mm for m in underlay.marks])
+            while len(self.laid) > KEPT_PICTURES:
+                self.laid.pop(next(iter(self.laid)), None)
+        return self.laid[key]
 
     def begun(self) -> bool:
         """Whether the shop has people; once it has, it always has."""

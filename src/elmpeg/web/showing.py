@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
@@ -124,6 +125,10 @@ class Show:
     def entered_fine(self, mm: float) -> str:
         """A small length, such as a doubt, as it stands in a field: as fine as it was said."""
         return f"{mm / _INCH:.3g}" if self.units != "mm" else f"{mm:g}"
+
+    def corners(self, corners: Iterable[tuple[float, ...]]) -> str:
+        """Corners as they stand in a field: one a line, with semicolons."""
+        return "\n".join("; ".join(self.entered(v, "mm") for v in corner) for corner in corners)
 
     def coordinates(self, xyz_mm: Vec3) -> str:
         """A place as X, Y and Z with their unit."""

@@ -35,6 +35,7 @@ from elmpeg.core.build.survey import (
     Tool,
     WitnessMark,
 )
+from elmpeg.core.build.underlays import Underlay
 from elmpeg.core.methods.shapes.solids import Solid
 
 Stage = Literal["Reference", "Measure", "Place", "Mount", "Drive", "Link", "Ride", "Clear", "Make", "Fit", "Hand over"]
@@ -49,7 +50,7 @@ class Build:
     vehicle: str
     datum: Datum
     stage: Stage = "Measure"
-    solids: tuple[Solid, ...] = listed("solid", 2000)
+    solids: tuple[Solid, ...] = listed("shape of the vehicle", 2000, page="shapes")
     wheels: tuple[Wheel, ...] = listed("wheel", 40, Refers("on", "components"))
     components: tuple[Component, ...] = listed("component", 500, Refers("parent", "components", (), says="{name} (bolted to it)"))
     points: tuple[Point, ...] = listed(
@@ -105,6 +106,9 @@ class Build:
     sheet: tuple[SheetFigure, ...] = listed("figure on the sheet", 1000, page="reference")
     witness_marks: tuple[WitnessMark, ...] = listed("witness mark", 500, Refers("photo", "photos"), page="reference")
     photos: tuple[Photo, ...] = listed("photograph", 1000, page="reference")
+    underlays: tuple[Underlay, ...] = listed(
+        "photograph under a view", 200, Refers("photo", "photos"), Refers("on", "components", (VEHICLE,), "goes"), page="shapes"
+    )
     spans: tuple[Span, ...] = listed(
         "tape",
         5000,

@@ -8,13 +8,14 @@ from itertools import pairwise
 
 from shapely.geometry import Polygon
 
-from elmpeg.core.base.errors import ElmPegError
+from elmpeg.core.base.errors import ElmPegError, InputError
 from elmpeg.core.base.vectors import norm, sub
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.integrity.figures import far
 from elmpeg.core.integrity.names import doubles
+from elmpeg.core.methods.measuring.plane_projection import plane_projection
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Solid, Tube
 from elmpeg.core.scene.scene import root_of
@@ -22,6 +23,7 @@ from elmpeg.core.scene.scene import root_of
 THINNEST_MM = 0.01
 """Thinner shapes have no inside to compute with."""
 MOST_LEGS = 60
+MOST_MARKS = 40
 HEAVIEST_KG = 100_000.0
 
 
@@ -52,6 +54,18 @@ def component_problems(build: Build) -> Iterator[tuple[str, str]]:
         yield from doubles(f"components.{i}.solids", (s.id for s in component.solids))
     for k, solid in enumerate(build.solids):
         yield from _solid(f"solids.{k}", solid)
+
+
+def underlay_problems(build: Build) -> Iterator[tuple[str, str]]:
+    """Photographs under a view whose marks fix no picture."""
+    for i, underlay in enumerate(build.underlays):
+        if len(underlay.marks) > MOST_MARKS:
+            yield f"underlays.{i}.marks", f"has {len(underlay.marks)} marks; at most {MOST_MARKS} are kept"
+            continue
+        try:
+            plane_projection(underlay.marks)
+        except InputError as refused:
+            yield f"underlays.{i}.marks", refused.message
 
 
 def room_problems(build: Build) -> Iterator[tuple[str, str]]:

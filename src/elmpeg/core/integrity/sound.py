@@ -88,6 +88,7 @@ PARTS = (
     ),
     _Part("limits", ("limits",), place.limit_problems),
     _Part("components", ("components", "solids"), place.component_problems),
+    _Part("photographs under views", ("underlays",), place.underlay_problems),
     _Part("rooms", ("rooms", "components", "solids"), place.room_problems),
     _Part("options", ("options", "agreed", "components"), place.option_problems),
     _Part("points", ("points",), measure.point_problems),

@@ -1,0 +1,173 @@
+"""A view of the vehicle's or a part's shapes, with one of them in hand: its handles, and a photograph beneath."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from markupsafe import Markup
+
+from elmpeg.core.base.pose import Placed
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Option
+from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Box, Cylinder, Solid, Tube, View, bounds_mm, silhouette
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.place.shape_edits import shapes_of
+from elmpeg.web.drawing import svg
+from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS
+from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length
+from elmpeg.web.showing import Show
+
+LARGE_PX, SMALL_PX = (780.0, 430.0), (380.0, 170.0)
+LEAST_MM = 400.0
+"""A view shows at least so much, so that the first shape has somewhere to be drawn."""
+
+
+@dataclass(frozen=True, slots=True)
+class Beneath:
+    """A photograph under a view: where its picture is got, what it covers (left, bottom, right, top, mm), and how strong it shows."""
+
+    href: str
+    covers_mm: tuple[float, float, float, float]
+    strength: float
+
+
+@dataclass(frozen=True, slots=True)
+class ShapeScene:
+    """What is drawn: the shapes of the vehicle or a part, the one in hand as it is typed, and what stands around it."""
+
+    build: Build
+    option: Option
+    on: str
+    in_hand: Solid | None
+    beneath: Beneath | None = None
+    window: Window | None = None
+
+
+def handles(shape: Solid, view: View) -> tuple[Pixel, ...]:
+    """The places a shape is taken hold of in a view, mm: a box's corners in turn, ends, or corners in their order.
+
+    An outline pulled in another view than this one has its two depths.
+    """
+    i, j = AXES_OF_VIEW[view]
+    if isinstance(shape, Box):
+        low, high = bounds_mm(shape)
+        return ((low[i], low[j]), (high[i], low[j]), (high[i], high[j]), (low[i], high[j]))
+    if isinstance(shape, Cylinder):
+        return ((shape.start_mm[i], shape.start_mm[j]), (shape.end_mm[i], shape.end_mm[j]))
+    if isinstance(shape, Tube):
+        return tuple((p[i], p[j]) for p in shape.path_mm)
+    return tuple((u, v) for u, v in shape.outline_mm) if shape.view == view else ()
+
+
+def draw_shapes(scene: ShapeScene, view: View, show: Show, large: bool) -> Markup:
+    """One view to scale."""
+    build, placed = scene.build, Scene(scene.build, scene.option)
+    own = [s for s in shapes_of(build, scene.on) if scene.in_hand is None or s.id != scene.in_hand.id]
+    around = _around(build, placed) if scene.on == VEHICLE else []
+    hand = [scene.in_hand] if scene.in_hand is not None else []
+    width, height = LARGE_PX if large else SMALL_PX
+    p = fitted(view, width, height, scene.window or _window(scene, view, [(s, FIXED) for s in [*own, *hand]] + around))
+    body = [*_grid(p), *_beneath(p, scene.beneath)]
+    if scene.on == VEHICLE:
+        body += [_wheel(p, w.centre_mm, w.diameter_mm, w.width_mm) for w in build.wheels]
+    body += [svg.polygon([p.flat(uv) for uv in o], "solid is-faint") for s, at in around for o in silhouette(s, at, view)]
+    for solid in own:
+        outlines = "".join(
+            svg.polygon([p.flat(uv) for uv in o], f"structure is-{solid.role or 'plain'}") for o in silhouette(solid, FIXED, view)
+        )
+        body.append(svg.element("g", svg.title(solid.name), outlines, data_shape=solid.id, class_="shape"))
+    for solid in hand:
+        outlines = "".join(svg.polygon([p.flat(uv) for uv in o], "solid is-in-hand") for o in silhouette(solid, FIXED, view))
+        body.append(svg.element("g", outlines, class_="in-hand"))
+        if large:
+            body += [
+                svg.element("rect", x=x - 9, y=y - 9, width=18.0, height=18.0, rx=4.0, class_="handle", data_handle=str(k))
+                for k, (x, y) in enumerate(p.flat(uv) for uv in handles(solid, view))
+            ]
+    body += [*_datum(p), *_scale_bar(p, show)]
+    w = p.window
+    return svg.sheet(
+        width,
+        height,
+        f"view view-{view}" + (" is-large" if large else " is-small"),
+        f"{VIEW_NAMES[view]} view, {VIEW_WORDS[view]}",
+        body,
+        data_view=view,
+        data_px_per_mm=f"{p.px_per_mm:.6f}",
+        data_window=f"{w.left_mm:.1f},{w.bottom_mm:.1f},{w.right_mm:.1f},{w.top_mm:.1f}",
+    )
+
+
+def _around(build: Build, scene: Scene) -> list[tuple[Solid, Placed]]:
+    return [(s, scene.placement(c.id)) for c in build.components for s in c.solids]
+
+
+def _window(scene: ShapeScene, view: View, solids: Sequence[tuple[Solid, Placed]]) -> Window:
+    i, j = AXES_OF_VIEW[view]
+    corners = [uv for s, at in solids for o in silhouette(s, at, view) for uv in o]
+    if scene.on == VEHICLE:
+        for w in scene.build.wheels:
+            half = (w.diameter_mm / 2, w.width_mm / 2, w.diameter_mm / 2)
+            corners += [(w.centre_mm[i] + sign * half[i], w.centre_mm[j] + sign * half[j]) for sign in (-1, 1)]
+    if scene.beneath and not corners:
+        left, bottom, right, top = scene.beneath.covers_mm
+        corners += [(left, bottom), (right, top)]
+    us, vs = [u for u, _ in corners] or [0.0], [v for _, v in corners] or [0.0]
+    window = Window(min(us), min(vs), max(us), max(vs)).grown(0.08)
+    lack = max(0.0, LEAST_MM - max(window.right_mm - window.left_mm, window.top_mm - window.bottom_mm)) / 2
+    return Window(window.left_mm - lack, window.bottom_mm - lack, window.right_mm + lack, window.top_mm + lack)
+
+
+def _wheel(p: Projection, centre: tuple[float, float, float], diameter: float, width: float) -> str:
+    x, y = p.of(centre)
+    if p.view == "side":
+        return svg.element("circle", cx=x, cy=y, r=diameter / 2 * p.px_per_mm, class_="wheel")
+    w, h = (s * p.px_per_mm for s in ((diameter, width) if p.view == "plan" else (width, diameter)))
+    return svg.element("rect", x=x - w / 2, y=y - h / 2, width=w, height=h, rx=w / 8, class_="wheel")
+
+
+def _beneath(p: Projection, beneath: Beneath | None) -> list[str]:
+    if beneath is None:
+        return []
+    left, bottom, right, top = beneath.covers_mm
+    x, y = p.flat((left, top))
+    width, height = (right - left) * p.px_per_mm, (top - bottom) * p.px_per_mm
+    return [
+        svg.element(
+            "image",
+            href=beneath.href,
+            x=x,
+            y=y,
+            width=width,
+            height=height,
+            opacity=beneath.strength,
+            preserveAspectRatio="none",
+            class_="beneath",
+        )
+    ]
+
+
+def _grid(p: Projection) -> list[str]:
+    step, w = round_length(90 / p.px_per_mm), p.window
+    lines = [svg.line((p.flat((k * step, 0))[0], 0), (p.flat((k * step, 0))[0], p.height_px), "grid") for k in range(int(w.left_mm // step) + 1, int(w.right_mm // step) + 1)]  # fmt: skip
+    lines += [svg.line((0, p.flat((0, k * step))[1]), (p.width_px, p.flat((0, k * step))[1]), "grid") for k in range(int(w.bottom_mm // step) + 1, int(w.top_mm // step) + 1)]  # fmt: skip
+    return lines
+
+
+def _datum(p: Projection) -> list[str]:
+    x, y = p.flat((0.0, 0.0))
+    return [svg.line((x - 9, y), (x + 9, y), "datum"), svg.line((x, y - 9), (x, y + 9), "datum")]
+
+
+def _scale_bar(p: Projection, show: Show) -> list[str]:
+    length = round_length(min(130.0, p.width_px / 3) / p.px_per_mm)
+    right, y = p.width_px - 14, p.height_px - 12
+    left = right - length * p.px_per_mm
+    words = str(show.value(length, "mm", None, 0)) if show.units == "mm" else f"{length:g} mm"
+    path = [(left, y - 6), (left, y), (right, y), (right, y - 6)]
+    return [
+        svg.element("polyline", points=svg.points(path), class_="scale-bar"),
+        svg.text(((left + right) / 2, y - 9), words, "note", text_anchor="middle"),
+    ]

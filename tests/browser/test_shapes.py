@@ -1,0 +1,184 @@
+"""Shapes by hand: drawn and dragged in the views with a pointer, over a photograph, and by keyboard alone."""
+
+import io
+import tempfile
+import unittest
+from pathlib import Path
+
+from PIL import Image, ImageDraw
+
+from elmpeg.core.methods.shapes.solids import bounds_mm
+from tests.browser.live import Chromium, Live, settled
+
+BUILD = "bookworm"
+
+
+class Drawing(unittest.TestCase):
+    """On the library bus."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.chromium = Chromium()
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.chromium.close()
+
+    def setUp(self):
+        self.live = Live(self.chromium)
+        self.page = self.live.page("orla")
+
+    def tearDown(self):
+        self.live.close()
+
+    def build(self):
+        return self.live.shop.shop.builds.head(BUILD).build
+
+    def open(self, **query):
+        asked = "&".join(f"{k}={v}" for k, v in query.items())
+        self.page.goto(f"/builds/{BUILD}/shapes?{asked}")
+        settled(self.page)
+
+    def at(self, u, v):
+        """Where a place of the large view, mm, is on the screen."""
+        return self.page.evaluate(
+            """([u, v]) => { const svg = document.querySelector(".draw-sheet svg"), px = Number(svg.dataset.pxPerMm);
+               const [left, , , top] = svg.dataset.window.split(",").map(Number);
+               const p = new DOMPoint((u - left) * px, (top - v) * px).matrixTransform(svg.getScreenCTM()); return [p.x, p.y]; }""",
+            [u, v],
+        )
+
+    def drag(self, start, end):
+        (x, y), (to_x, to_y) = self.at(*start), self.at(*end)
+        mouse = self.page.mouse
+        mouse.move(x, y)
+        mouse.down()
+        mouse.move((x + to_x) / 2, (y + to_y) / 2)
+        mouse.move(to_x, to_y)
+        mouse.up()
+        settled(self.page)
+        self.page.wait_for_timeout(150)
+        settled(self.page)
+
+    def click(self, *place):
+        self.page.mouse.click(*self.at(*place))
+        settled(self.page)
+        self.page.wait_for_timeout(120)
+        settled(self.page)
+
+    def value(self, name):
+        return float(self.page.input_value(f"#shape-form [name={name}]"))
+
+    def keep(self):
+        self.page.click("#shape-form button:has-text('Keep'), #shape-form button:has-text('Add it')")
+        settled(self.page)
+
+    def test_a_box_is_drawn_dragged_and_taken_by_a_corner(self):
+        self.open(kind="box", step=50)
+        self.drag((1000, 1100), (1600, 1400))
+        self.page.fill("#shape-form [name=name]", "water tank")
+        self.assertEqual([self.value(f"centre_mm_{a}") for a in "xz"], [1300, 1250])
+        self.assertEqual([self.value(f"size_mm_{a}") for a in "xz"], [600, 300])
+        self.keep()
+        tank = self.build().solids[-1]
+        self.assertEqual((tank.name, tank.centre_mm, tank.size_mm), ("water tank", (1300.0, 0.0, 1250.0), (600.0, 100.0, 300.0)))
+        self.drag((1300, 1250), (1500, 1350))
+        self.assertEqual([self.value(f"centre_mm_{a}") for a in "xz"], [1500, 1350])
+        self.drag((1800, 1500), (2000, 1700))
+        self.assertEqual([self.value(f"size_mm_{a}") for a in "xz"], [800, 500])
+        self.assertEqual(self.build().solids[-1], tank, "nothing is kept before it is asked for")
+        self.keep()
+        self.assertEqual(bounds_mm(self.build().solids[-1]), ((1200.0, -50.0, 1200.0), (2000.0, 50.0, 1700.0)))
+        self.assertEqual(self.live.complaints, [])
+
+    def test_a_box_gets_its_third_side_in_another_view(self):
+        self.open(kind="box", step=50)
+        self.drag((1000, 1100), (1600, 1400))
+        self.page.click("[data-view-to=plan]")
+        settled(self.page)
+        self.page.wait_for_timeout(150)
+        self.drag((1600, 50), (1600, 300))
+        self.assertEqual((self.value("centre_mm_y"), self.value("size_mm_y")), (125, 350))
+        self.assertEqual((self.value("centre_mm_z"), self.value("size_mm_z")), (1250, 300), "what the side view said stays")
+
+    def test_an_outline_and_a_hose_are_clicked_corner_by_corner(self):
+        self.open(kind="extrusion", step=50)
+        for corner in ((1000, 1100), (1500, 1100), (1250, 1500)):
+            self.click(*corner)
+        self.page.fill("#shape-form [name=name]", "gusset")
+        self.keep()
+        gusset = self.build().solids[-1]
+        self.assertEqual(
+            (gusset.outline_mm, gusset.from_mm, gusset.to_mm), (((1000.0, 1100.0), (1500.0, 1100.0), (1250.0, 1500.0)), -50.0, 50.0)
+        )
+        self.open(kind="tube", step=50, view="plan")
+        for corner in ((500, 300), (2000, 300), (2500, 0)):
+            self.click(*corner)
+        self.page.fill("#shape-form [name=name]", "brake hose")
+        self.page.select_option("#shape-form [name=role]", "fuel_or_brake_line")
+        self.keep()
+        hose = self.build().solids[-1]
+        self.assertEqual((hose.path_mm, hose.role), (((500.0, 300.0, 0.0), (2000.0, 300.0, 0.0), (2500.0, 0.0, 0.0)), "fuel_or_brake_line"))
+
+    def test_an_outline_that_crosses_itself_is_told_and_nothing_is_lost(self):
+        self.open(kind="extrusion", step=50)
+        for corner in ((1000, 1100), (1500, 1500), (1500, 1100), (1000, 1500)):
+            self.click(*corner)
+        self.assertIn("cross", self.page.inner_text("#drawn .field-error"))
+        before = self.build()
+        self.page.fill("#shape-form [name=name]", "knot")
+        self.keep()
+        self.assertEqual(self.build(), before)
+        self.assertEqual(len(self.page.input_value("#shape-form [name=outline_mm]").splitlines()), 4)
+        self.assertIn("cross", self.page.inner_text("main"))
+
+    def test_by_keyboard_alone(self):
+        self.open(kind="cylinder")
+        self.page.focus("#shape-form [name=name]")
+        for text in ("spare wheel", "0", "-300", "900", "0", "-100", "900", "700"):
+            self.page.keyboard.type(text)
+            self.page.keyboard.press("Tab")
+        self.page.keyboard.press("Enter")
+        settled(self.page)
+        made = self.build().solids[-1]
+        self.assertEqual(
+            (made.name, made.start_mm, made.end_mm, made.diameter_mm), ("spare wheel", (0.0, -300.0, 900.0), (0.0, -100.0, 900.0), 700.0)
+        )
+
+    def test_a_photograph_is_laid_under_by_two_places_and_traced(self):
+        """A picture at 4 mm a pixel, its marks 1600 mm apart: a corner seen at a pixel lies where the picture's scale says."""
+        picture = Image.new("RGB", (800, 400), "white")
+        pen = ImageDraw.Draw(picture)
+        pen.rectangle((100, 100, 500, 300), outline="black", width=3)
+        out = io.BytesIO()
+        picture.save(out, "PNG")
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "bracket.png"
+            path.write_bytes(out.getvalue())
+            self.page.goto(f"/builds/{BUILD}/shapes/photo?on=vehicle&view=side")
+            self.page.set_input_files("[name=photo]", str(path))
+            self.page.click("button:has-text('Take it in')")
+            settled(self.page)
+        box = self.page.locator("#photo-view").bounding_box()
+        for x, y in ((100, 300), (500, 300)):
+            self.page.mouse.click(box["x"] + x / 800 * box["width"], box["y"] + y / 400 * box["height"])
+        self.page.fill("[name=at_0_u]", "1000")
+        self.page.fill("[name=at_0_v]", "200")
+        self.page.fill("[name=distance]", "1600")
+        self.page.click("button:has-text('Keep')")
+        settled(self.page)
+        (underlay,) = self.build().underlays
+        a, b = underlay.marks
+        self.assertAlmostEqual(b.at_mm[0] - a.at_mm[0], 1600.0, delta=0.1)
+        self.assertAlmostEqual(b.at_mm[1], 200.0, delta=8.0, msg="picked by hand, to a pixel or two")
+        self.open(view="side")
+        beneath = self.page.locator(".draw-sheet image.beneath")
+        self.assertEqual(beneath.count(), 1)
+        width = float(beneath.get_attribute("width"))
+        px_per_mm = float(self.page.get_attribute(".draw-sheet svg", "data-px-per-mm"))
+        self.assertAlmostEqual(width / px_per_mm, 3200.0, delta=30.0, msg="800 pixels at 4 mm")
+        self.assertEqual(self.live.complaints, [])
+
+
+if __name__ == "__main__":
+    unittest.main()
