@@ -12,11 +12,13 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import Chain, ChainLink, Match, Pattern, Plate
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.rooms import Room, SolidRef
-from elmpeg.core.build.survey import VEHICLE, Photo, Point
+from elmpeg.core.build.survey import VEHICLE, LeanReading, Photo, Point
+from elmpeg.core.build.underlays import Underlay
 from elmpeg.core.evaluation import kept_findings
 from elmpeg.core.evaluation.catalogue import CATALOGUE, RUNNERS
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.sound import require_sound
+from elmpeg.core.methods.measuring.plane_projection import Mark
 from elmpeg.core.scene.located_points import SURVEY_READS
 from elmpeg.core.scene.scene import Scene
 from elmpeg.demo import bookworm, cairn, dynamo
@@ -156,13 +158,15 @@ def rich():
     mount = next(m for m in build.mounts if m.layers)
     picture = Photo("picture", "picture", "", 10, 10, 100, "Pip Okafor", "2026-11-20T09:00:00")
     solid = build.components[0].solids[0].id
+    lean = LeanReading("l1", "1.5", 1.5, "gauge", "Pip Okafor", "2026-11-20T09:00:00")
     return replace(
         build,
         agreed=None,
         photos=(*build.photos, picture),
+        underlays=(Underlay("under", "under", "picture", "side", (Mark((1, 1), (0, 0)), Mark((9, 1), (800, 0)))),),
         orders=tuple(replace(o, photos=("picture",)) for o in build.orders),
         mounts=tuple(replace(m, uses=holes) if m is mount else m for m in build.mounts),
-        points=(*build.points, Point("sunk", "sunk", VEHICLE, "edge", (1200.0, 300.0, -900.0))),
+        points=(*build.points, Point("sunk", "sunk", VEHICLE, "edge", (1200.0, 300.0, -900.0), leans=(lean,))),
         patterns=(*build.patterns, Pattern("three", "three seats", "points", points=holes)),
         matches=(*build.matches, Match("on-three", "on three", "three", "three")),
         plates=(*build.plates, Plate("of-three", "of three", "three", "three", 8.0)),

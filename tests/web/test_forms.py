@@ -122,7 +122,7 @@ class Records(unittest.TestCase):
         @dataclass(frozen=True)
         class Untold:
             id: str
-            rows: tuple[tuple[float, float], ...]
+            rows: dict[str, float]
 
         with self.assertRaises(TypeError):
             typed_fields(Untold)

@@ -13,6 +13,7 @@ from dataclasses import MISSING, dataclass, fields, is_dataclass
 from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
 
 from elmpeg.core.base.errors import FieldError, InputError
+from elmpeg.core.base.naming import new_id
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.web.showing import MINUS, Show
@@ -158,7 +159,30 @@ class Form:
                 self.refuse(field, f"line {n}: {refused.errors[0].message}")
         return tuple(found)
 
-    def record(self, cls: type[T], prefix: str = "", given: Mapping[str, Any] | None = None, among: Among | None = None) -> T:
+    def rows(self, field: str, cls: Any, among: Among | None = None) -> tuple[Any, ...]:
+        """Records in rows of fields, ``links_0_name`` and so on, each with its id where it has one; a row left empty is none."""
+        found: list[Any] = []
+        typed, has_id = typed_fields(cls), any(f.name == "id" for f in fields(cls))
+        # Choices and ticks stand in an empty row too; only what somebody wrote makes it a row.
+        telling = [t.name for t in typed if t.kind not in ("choice", "tick", "point") and "" not in _below(among or {}, t.name)]
+        telling += [f"{t.name}_x" for t in typed if t.kind == "point"]
+        k = 0
+        while any(self._has(f"{field}_{k}_{name}") for name in telling):
+            if any(self.given(f"{field}_{k}_{name}") for name in telling):
+                row_id = self._text(f"{field}_{k}_id") or new_id(f"{field}-1", (r.id for r in found if has_id))
+                found.append(self.record(cls, f"{field}_{k}_", {"id": row_id} if has_id else None, among))
+            k += 1
+        return tuple(found)
+
+    def record(
+        self,
+        cls: type[T],
+        prefix: str = "",
+        given: Mapping[str, Any] | None = None,
+        among: Among | None = None,
+        rows: tuple[str, ...] = (),
+        partly: bool = False,
+    ) -> T:
         """A whole record from fields named after its own, which carry their units: ``gap_mm``, ``pitch_deg``.
 
         Lengths end in _mm, angles in _deg; a Literal is a choice; a bool is a tick; three lengths stand in ``_x``, ``_y`` and
@@ -167,7 +191,7 @@ class Form:
         field's path in the record, the ids that may stand in a reference. Raises TypeError for what cannot be typed.
         """
         values = dict(given or {})
-        for typed in typed_fields(cls):
+        for typed in typed_fields(cls, rows, partly):
             if typed.name not in values:
                 values[typed.name] = self._typed(f"{prefix}{typed.name}", typed, _below(among or {}, typed.name))
         return cls(**values)
@@ -180,6 +204,8 @@ class Form:
             return self.record(typed.record, f"{field}_", None, among)
         if typed.kind == "point":
             return self.point(f"{field}_x", f"{field}_y", f"{field}_z")
+        if typed.kind == "rows":
+            return self.rows(field, typed.record, among)
         if typed.kind == "corners":
             return self.corners(field, 3)
         if typed.kind == "outline":
@@ -203,7 +229,7 @@ class Form:
 
 @dataclass(frozen=True, slots=True)
 class Typed:
-    """How a field of a record is typed: ``kind`` is text, length, angle, number, count, choice, tick, point, corners, outline or record."""
+    """How a field of a record is typed: ``kind`` is text, length, angle, number, count, choice, tick, point, corners, outline, record or rows."""
 
     name: str
     kind: str
@@ -219,18 +245,23 @@ class Typed:
         return LABELS.get(plain, plain.replace("_", " "))
 
 
-def typed_fields(cls: Any) -> tuple[Typed, ...]:
-    """The fields of a record that a form can say, in order; its id is not among them.
+def typed_fields(cls: Any, rows: tuple[str, ...] = (), partly: bool = False) -> tuple[Typed, ...]:
+    """The fields of a record that a form can say, in order; its id is not among them. ``rows`` names its lists of
+    records that the form shows row by row.
 
-    Raises TypeError for a record with a field that no form can say and that has no default.
+    Raises TypeError for a record with a field that no form can say and that has no default, unless only a part of it is asked for.
     """
     hints, found = get_type_hints(cls), []
     for f in fields(cls):
         if f.name == "id":
             continue
         needed = f.default is MISSING and f.default_factory is MISSING
-        typed = _typed_field(f.name, hints[f.name], None if f.default is MISSING else f.default)
-        if typed is None and needed:
+        default = None if f.default is MISSING else f.default
+        if f.name in rows:
+            found.append(Typed(f.name, "rows", default, record=get_args(hints[f.name])[0]))
+            continue
+        typed = _typed_field(f.name, hints[f.name], default)
+        if typed is None and needed and not partly:
             raise TypeError(f"{cls.__name__}.{f.name} cannot be typed")
         if typed is not None and not (typed.kind == "choice" and len(typed.choices) == 1):
             found.append(typed)

@@ -59,6 +59,9 @@ class Build:
         Refers("on", "components", (VEHICLE,), "goes"),
         Refers("bases", "points", (), says="{name} (measured from it)"),
         Refers("same_as", "points", says="{name} (the same point in the vehicle)"),
+        Refers("readings.tool", "tools", (), says="{name} (read with it)", loose=True),
+        Refers("readings.level", "levellings", says="{name} (read under it)", loose=True),
+        Refers("leans.tool", "tools", (), says="{name} (its direction read with it)", loose=True),
         inner=("readings", "leans"),
         page="measure",
     )
@@ -71,6 +74,7 @@ class Build:
         Refers("plate", "plates"),
         inner=("layers",),
         page="mounts",
+        rows=("layers",),
     )
     drivelines: tuple[Driveline, ...] = listed(
         "driveline",
@@ -98,11 +102,15 @@ class Build:
     )
     agreed: str | None = None
     rounds: tuple[Round, ...] = listed(
-        "round", 500, Refers("measured_points.point", "points", then="told", says="round {number}", loose=True), page="fit"
+        "round",
+        500,
+        Refers("measured_points.point", "points", then="told", says="round {number}", loose=True),
+        page="fit",
+        rows=("findings",),
     )
     tools: tuple[Tool, ...] = listed("tool", 200, page="reference", default=DEFAULT_TOOLS)
     cautions: tuple[str, ...] = ()
-    levellings: tuple[Levelling, ...] = listed("levelling", 500, page="reference")
+    levellings: tuple[Levelling, ...] = listed("levelling", 500, page="reference", rows=("places",))
     sheet: tuple[SheetFigure, ...] = listed("figure on the sheet", 1000, page="reference")
     witness_marks: tuple[WitnessMark, ...] = listed("witness mark", 500, Refers("photo", "photos"), page="reference")
     photos: tuple[Photo, ...] = listed("photograph", 1000, page="reference")
@@ -114,6 +122,7 @@ class Build:
         5000,
         Refers("a", "points", (), "goes", "tape {a} to {b}"),
         Refers("b", "points", (), "goes", "tape {a} to {b}"),
+        Refers("tool", "tools", (), says="tape {a} to {b}", loose=True),
         page="cross",
     )
     pairs: tuple[Pair, ...] = listed(
@@ -125,7 +134,12 @@ class Build:
     )
     bays: tuple[FrameBay, ...] = listed("frame bay", 200, Refers("corners", "points", (), says="{name} (a corner)"), page="cross")
     patterns: tuple[Pattern, ...] = listed(
-        "pattern", 500, Refers("points", "points", (), says="{name} (a pattern)"), inner=("holes",), page="patterns"
+        "pattern",
+        500,
+        Refers("points", "points", (), says="{name} (a pattern)"),
+        inner=("holes",),
+        page="patterns",
+        rows=("holes", "distances"),
     )
     matches: tuple[Match, ...] = listed("match", 500, Refers("holes", "patterns", ()), Refers("studs", "patterns", ()), page="patterns")
     plates: tuple[Plate, ...] = listed(
@@ -139,6 +153,7 @@ class Build:
         Refers("links.mount", "mounts", says="{name} (a chain)"),
         inner=("links",),
         page="chains",
+        rows=("links",),
     )
     axles: tuple[CarriedAxle, ...] = listed(
         "carried axle",

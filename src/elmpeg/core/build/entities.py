@@ -48,6 +48,7 @@ class Entity:
     refers: tuple[Refers, ...]
     inner: tuple[str, ...]
     page: str
+    rows: tuple[str, ...] = ()
 
     @property
     def a(self) -> str:
@@ -64,12 +65,21 @@ class Entity:
         return str(getattr(thing, "name", "") or f"{self.noun} {thing.id}")
 
 
-def listed(noun: str, most: int, *refers: Refers, inner: tuple[str, ...] = (), page: str = "", default: tuple[Any, ...] = ()) -> Any:
+def listed(
+    noun: str,
+    most: int,
+    *refers: Refers,
+    inner: tuple[str, ...] = (),
+    page: str = "",
+    rows: tuple[str, ...] = (),
+    default: tuple[Any, ...] = (),
+) -> Any:
     """A list of the build, with its entry. ``inner`` names lists inside its things whose entries have ids of their own.
 
-    ``page`` is the route of the page where these are made; without one they are made on the general page.
+    ``page`` is the route of the page where these are made; without one they are made on the general page. ``rows``
+    names the lists inside its things that the general form shows row by row.
     """
-    entry = {"noun": noun, "most": most, "refers": refers, "inner": inner, "page": page}
+    entry = {"noun": noun, "most": most, "refers": refers, "inner": inner, "page": page, "rows": rows}
     return field(default=default, metadata={ENTRY: entry})
 
 
@@ -125,6 +135,16 @@ class Use:
     then: Stays
 
 
+def all_users(document: Any, of: str, item_id: str) -> tuple[Use, ...]:
+    """Everything that would go with a thing if all that holds it were taken out too, each once."""
+    after = taken_out(document, of, item_id, with_users=True)
+    found = []
+    for name, entity in table_of(document).items():
+        left = {t.id for t in getattr(after, name)}
+        found += [Use(name, t.id, f"{entity.noun} {entity.called(t)}", "goes") for t in getattr(document, name) if t.id not in left]
+    return tuple(u for u in found if (u.of, u.id) != (of, item_id))
+
+
 def uses_of(document: Any, of: str, item_id: str) -> tuple[Use, ...]:
     """Everything in a document that refers to a thing, in the document's order; what holds it stands first,
     its like last."""
@@ -150,8 +170,15 @@ def _ends(document: Any, thing: Any) -> dict[str, str]:
     return {w: names.get(getattr(thing, n, ""), "") for pair in ends for n, w in zip(pair, ("a", "b"), strict=True) if hasattr(thing, n)}
 
 
-def taken_out(document: Any, of: str, item_id: str) -> Any:
-    """The document without a thing, and without what goes with it. Raises InputError naming what holds it there."""
+def taken_out(document: Any, of: str, item_id: str, with_users: bool = False) -> Any:
+    """The document without a thing, and without what goes with it. Raises InputError naming what holds it there,
+    unless that is to be taken out too, with all that in turn holds it."""
+    if with_users:
+        for use in uses_of(document, of, item_id):
+            if use.then == "holds" and (use.of, use.id) != (of, item_id) and any(t.id == use.id for t in getattr(document, use.of)):
+                document = taken_out(document, use.of, use.id, with_users=True)
+        if all(t.id != item_id for t in getattr(document, of)):
+            return document
     entity, thing = table_of(document)[of], item_of(document, of, item_id)
     uses = uses_of(document, of, item_id)
     holding = [use.name for use in uses if use.then == "holds" and (use.of, use.id) != (of, item_id)]

@@ -33,7 +33,7 @@ def _with_list(build: Build, of: str, things: tuple[Any, ...]) -> Build:
     return replace(build, **changed)
 
 
-def without_thing(build: Build, of: str, thing_id: str) -> Build:
-    """The build without a thing and what goes with it. Raises InputError naming what still needs it."""
-    made: Build = taken_out(build, of, thing_id)
+def without_thing(build: Build, of: str, thing_id: str, with_users: bool = False) -> Build:
+    """The build without a thing and what goes with it. Raises InputError naming what still needs it, unless that goes too."""
+    made: Build = taken_out(build, of, thing_id, with_users)
     return made

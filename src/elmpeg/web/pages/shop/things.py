@@ -5,15 +5,17 @@ Lists, forms and what may stand in them come from the table of entities.
 
 from __future__ import annotations
 
+import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core.base.errors import FieldError
+from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.build.document import ENTITIES, Build
-from elmpeg.core.build.entities import Entity, uses_of
+from elmpeg.core.build.entities import Entity, all_users, uses_of
 from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.build.thing_edits import with_thing, without_thing
@@ -37,25 +39,48 @@ class Field:
     typed: Typed
     now: Any
     choices: tuple[tuple[str, str], ...]
+    rows: tuple[tuple[str, list[Field]], ...] = ()
+    """Of a list inside the thing: each row's id and fields, those of the spare rows with no id."""
+
+
+STAMPS = ("person", "taken_at", "made_at", "added_at", "started", "by", "closed", "text", "number", "option", "option_name")
+"""Who did something and when, what was typed then, and what a round was of: no form rewrites them."""
+MEASURES = ("value_mm", "value_deg", "value", "mm")
+"""What a typed text was understood as; it changes only by reading again."""
+LEFT_ALONE = {"photos": ("width_px", "height_px", "size_bytes"), "series": (), "orders": ("option", "line")}
+SPARE_ROWS = 2
 
 
 def general(entity: Entity) -> tuple[type, ...]:
-    """The records of an entity that the general form can make."""
+    """The records of an entity that the general form can make anew: those that it can say whole, and that no person's reading is in."""
     found = []
     for record in entity.records:
         try:
-            typed_fields(record)
+            typed_fields(record, entity.rows)
         except TypeError:
             continue
-        found.append(record)
+        if not any(f in STAMPS for f in _names(record)):
+            found.append(record)
     return tuple(found)
+
+
+def _names(record: type) -> tuple[str, ...]:
+    return tuple(record.__dataclass_fields__)  # type: ignore[attr-defined]
+
+
+def said_by_form(entity: Entity, record: type) -> tuple[Typed, ...]:
+    """The fields of a thing that the general form changes."""
+    left = {*STAMPS, *LEFT_ALONE.get(entity.list, ())}
+    if "text" in _names(record):
+        left |= {*MEASURES}
+    return tuple(t for t in typed_fields(record, entity.rows, partly=True) if t.name not in left)
 
 
 def among(build: Build, entity: Entity) -> Among:
     """By the path of each reference: the ids that may stand there."""
     found = {r.path: (*r.besides, *(t.id for t in getattr(build, r.to))) for r in entity.refers if not r.loose}
     solids = {(VEHICLE, s.id) for s in build.solids} | {(c.id, s.id) for c in build.components for s in c.solids}
-    for typed in typed_fields(general(entity)[0]):
+    for typed in typed_fields(entity.records[0], partly=True):
         if typed.record is SolidRef:
             found[f"{typed.name}.solid"] = tuple(dict.fromkeys(s for _, s in sorted(solids)))
     return found
@@ -76,33 +101,43 @@ def words_of(build: Build, one: str) -> str:
     return one
 
 
-def form_fields(build: Build, entity: Entity, record: type, thing: Any) -> list[Field]:
-    """The general form of a record, with what a thing holds now."""
+def form_fields(build: Build, entity: Entity, record: type, thing: Any, typed_rows: Callable[[str], int]) -> list[Field]:
+    """The general form of a record, with what a thing holds now. ``typed_rows`` says how many rows of a list were typed."""
     known = among(build, entity)
 
-    def of(cls: type, now: Any, prefix: str, path: str) -> list[Field]:
+    def of(cls: type, now: Any, prefix: str, path: str, fields: tuple[Typed, ...]) -> list[Field]:
         made = []
-        for typed in typed_fields(cls):
+        for typed in fields:
             value = getattr(now, typed.name) if now is not None else typed.default
             where = f"{path}{typed.name}"
             if typed.kind == "record":
-                made += of(typed.record, value, f"{prefix}{typed.name}_", f"{where}.")
+                made += of(typed.record, value, f"{prefix}{typed.name}_", f"{where}.", typed_fields(typed.record))
+                continue
+            if typed.kind == "rows":
+                there = list(value or ())
+                there += [None] * max(SPARE_ROWS, typed_rows(typed.name) - len(there))
+                rows = tuple(
+                    (getattr(row, "id", ""), of(typed.record, row, f"{typed.name}_{k}_", f"{where}.", typed_fields(typed.record)))
+                    for k, row in enumerate(there)
+                )
+                made.append(Field(typed.name, typed.label.capitalize(), typed, value, (), rows))
                 continue
             ids = known.get(where) or tuple(str(c) for c in typed.choices)
             choices = tuple((i, words_of(build, i) if where in known else i) for i in ids)
             if choices and typed.optional:
                 choices = (("", "none"), *choices)
-            label = " ".join([*path.replace("_", " ").split("."), typed.label]).strip()
+            inside = "" if path.split(".")[0] in entity.rows else path
+            label = " ".join([*inside.replace("_", " ").split("."), typed.label]).strip()
             made.append(Field(f"{prefix}{typed.name}", f"{label[0].upper()}{label[1:]}", typed, value, choices))
         return made
 
-    return of(record, thing, "", "")
+    return of(record, thing, "", "", said_by_form(entity, record))
 
 
 def told(build: Build, entity: Entity, thing: Any, show: Show) -> str:
     """A thing in one line: each of its figures with its unit, and what it refers to by name."""
     said, names = [], {r.path for r in entity.refers}
-    for typed in typed_fields(type(thing)):
+    for typed in typed_fields(type(thing), partly=True):
         value = getattr(thing, typed.name)
         if typed.name == "name" or value in (None, "", typed.default):
             continue
@@ -122,13 +157,15 @@ def told(build: Build, entity: Entity, thing: Any, show: Show) -> str:
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """Everything a build lists, and the chosen kind."""
     at = build_page(desk, build_id, "", outcome.saved.head if outcome and outcome.saved else None)
-    own = [e for e in ENTITIES.values() if not e.page]
-    entity = next((e for e in own if e.list == desk.text("of")), own[0])
+    entity = ENTITIES.get(desk.text("of")) or next(e for e in ENTITIES.values() if not e.page)
     things = getattr(at.build, entity.list)
     gone = outcome is not None and outcome.saved is not None and desk.text("do") == "remove"
     thing = None if gone else next((t for t in things if t.id == desk.text("thing")), None)
     records = general(entity)
-    record = type(thing) if thing is not None else next((r for r in records if r.__name__ == desk.text("record")), records[0])
+    asked = next((r for r in records if r.__name__ == desk.text("record")), records[0] if records else None)
+    record = type(thing) if thing is not None else asked
+    refused = outcome is not None and bool(outcome.errors)
+    uses = uses_of(at.build, entity.list, thing.id) if thing is not None else ()
     return desk.render(
         "shop/things.html",
         outcome,
@@ -136,13 +173,20 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         entities=ENTITIES.values(),
         counts_of={e.list: len(getattr(at.build, e.list)) for e in ENTITIES.values()},
         entity=entity,
-        things=[(t, entity.called(t), told(at.build, entity, t, desk.show) if type(t) in records else "") for t in things],
+        things=[(t, entity.called(t), told(at.build, entity, t, desk.show)) for t in things],
         thing=thing,
         record=record,
         records=records if thing is None else (),
-        fields=form_fields(at.build, entity, record, thing) if record in records else [],
-        uses=uses_of(at.build, entity.list, thing.id) if thing is not None else (),
+        fields=form_fields(at.build, entity, record, thing, _typed_rows(desk) if refused else lambda _: 0) if record else [],
+        uses=uses,
+        general_of=records,
+        with_it=all_users(at.build, entity.list, thing.id) if any(u.then == "holds" for u in uses) and thing is not None else (),
     )
+
+
+def _typed_rows(desk: Desk) -> Callable[[str], int]:
+    """How many rows of a list inside a thing stand in the form."""
+    return lambda name: 1 + max((int(k.split("_")[1]) for k in desk.form if re.fullmatch(rf"{name}_\d+_\w+", k)), default=-1)
 
 
 @router.get("/builds/{build_id}/things", name="things")
@@ -155,26 +199,25 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 @answers(page, ChangeDesk)
 def keep(act: Act) -> Outcome:
     """Add a thing, change it, or take it out."""
-    entity = ENTITIES[act.form.choice("of", [e.list for e in ENTITIES.values() if not e.page])]
-    thing_id = act.text("thing")
-    if act.text("do") == "remove":
+    entity = ENTITIES[act.form.choice("of", list(ENTITIES))]
+    act.form.require()
+    thing_id, do = act.text("thing"), act.text("do")
+    if do in ("remove", "remove_all"):
         name = words_of(act.build, thing_id)
-        return act.change(f"Took {name} out", lambda b: without_thing(b, entity.list, thing_id))
+        too = ", and all that hangs on it," if do == "remove_all" else ""
+        return act.change(f"Took {name}{too} out", lambda b: without_thing(b, entity.list, thing_id, with_users=do == "remove_all"))
     before = next((t for t in getattr(act.build, entity.list) if t.id == thing_id), None)
-    record = type(before) if before is not None else act.form.choice("record", [r.__name__ for r in general(entity)], None)
-    cls = next(r for r in general(entity) if record in (r, r.__name__))
-    kept = {} if before is None else {n: getattr(before, n) for n in _left_alone(cls)}
-    made: Any = act.form.record(cls, given={**kept, "id": thing_id}, among=among(act.build, entity))
+    makes = {r.__name__: r for r in general(entity)}
+    if before is None and not makes:
+        raise InputError("thing", f"{entity.a} is made on its own page")
+    cls: Any = type(before) if before is not None else makes[act.form.choice("record", list(makes))]
+    said = {t.name for t in said_by_form(entity, cls)}
+    kept = {} if before is None else {n: getattr(before, n) for n in _names(cls) if n not in said and n != "id"}
+    made: Any = act.form.record(cls, "", {**kept, "id": thing_id}, among(act.build, entity), entity.rows, partly=True)
     verb = "Changed" if before is not None else "Added"
     outcome = act.change(f"{verb} {entity.called(made)}", lambda b: with_thing(b, entity.list, made))
     outcome.errors = tuple(FieldError(_field(entity, cls, e.field), e.message) for e in outcome.errors)
     return outcome
-
-
-def _left_alone(cls: type) -> list[str]:
-    """Fields that the form does not say: they stay as they are."""
-    said = {t.name for t in typed_fields(cls)}
-    return [name for name in cls.__dataclass_fields__ if name not in said and name != "id"]  # type: ignore[attr-defined]
 
 
 def _field(entity: Entity, cls: type, field: str) -> str:
@@ -183,5 +226,5 @@ def _field(entity: Entity, cls: type, field: str) -> str:
     if first != entity.list or not rest:
         return field
     wanted = "_".join(rest[1:])
-    inside = [f"{t.name}_{i.name}" for t in typed_fields(cls) if t.kind == "record" for i in typed_fields(t.record)]
+    inside = [f"{t.name}_{i.name}" for t in typed_fields(cls, partly=True) if t.kind == "record" for i in typed_fields(t.record)]
     return next((name for name in reversed(inside) if name.startswith(f"{wanted}_")), wanted) if wanted else "thing"
