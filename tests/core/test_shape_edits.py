@@ -4,6 +4,7 @@ import math
 import random
 import unittest
 from dataclasses import replace
+from itertools import pairwise
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
@@ -28,7 +29,7 @@ SHAPES = (
 def to_path(place, path):
     """Distance from a place to a line of straight pieces."""
     found = []
-    for a, b in zip(path, path[1:], strict=False):
+    for a, b in pairwise(path):
         along = [q - p for p, q in zip(a, b, strict=True)]
         t = sum((x - p) * d for x, p, d in zip(place, a, along, strict=True)) / sum(d * d for d in along)
         t = min(1.0, max(0.0, t))

@@ -24,7 +24,8 @@ class Page(HTMLParser):
         self.links: set[str] = set()
         self.forms: list[tuple[str, dict[str, str]]] = []
         self._open: dict[str, str] | None = None
-        self._select = ""
+        self._select, self._first = "", True
+        self._area = ""
         self.feed(text)
 
     def handle_starttag(self, tag, attributes):
@@ -40,12 +41,23 @@ class Page(HTMLParser):
             self.forms.append((a["hx-post"], {}))
         name = a.get("name")
         if self._open is not None and name and tag in ("input", "select", "textarea", "button"):
-            self._select = name if tag == "select" else ""
-            self._open.setdefault(name, a.get("value") or "")
-        if tag == "option" and self._select and self._open is not None and ("selected" in a or not self._open[self._select]):
-            self._open[self._select] = a.get("value") or ""
+            self._area = name if tag == "textarea" else ""
+            self._select, self._first = (name if tag == "select" else ""), True
+            ticked = tag != "input" or a.get("type") != "checkbox" or "checked" in a
+            self._open.setdefault(name, (a.get("value") or "") if ticked else "")
+        if tag == "option" and self._select and self._open is not None:
+            # What is selected counts, else the first.
+            if "selected" in a or self._first:
+                self._open[self._select] = a.get("value") or ""
+            self._first = False
+
+    def handle_data(self, data):
+        if self._area and self._open is not None:
+            self._open[self._area] += data
 
     def handle_endtag(self, tag):
+        if tag == "textarea":
+            self._area = ""
         if tag == "form":
             self._open = None
         if tag == "select":

@@ -4,7 +4,9 @@ import re
 import unittest
 
 from elmpeg.core.build.document import ENTITIES
+from elmpeg.core.integrity.sound import require_sound
 from tests.shop import TestShop
+from tests.web.test_every_form import Page
 
 ROOM = {"of": "rooms", "record": "Room", "name": "Sump to rail", "a_on": "engine", "a_solid": "sump", "b_on": "vehicle", "b_solid": "left-rail"}  # fmt: skip
 
@@ -32,6 +34,63 @@ class Things(unittest.TestCase):
             self.assertIn(f"{entity.noun[:1].upper()}{entity.noun[1:]}</a>", page)
         for of in (e.list for e in ENTITIES.values() if not e.page):
             self.assertEqual(self.teo.get(f"/builds/cairn-2/things?of={of}").status_code, 200)
+
+    def test_a_thing_kept_as_it_is_shown_stays_what_it_was_to_the_last_digit(self):
+        """Every entry of every list is opened on the general page and sent back as the page shows it, in millimetres and in inches."""
+        kept = 0
+        for units in ("mm", "in_fraction_16"):
+            self.teo.post("/me", units=units, theme="light")
+            before = self.build()
+            for entity in ENTITIES.values():
+                for thing in getattr(before, entity.list)[:6]:
+                    page = Page(self.teo.get(f"/builds/cairn-2/things?option=low&of={entity.list}&thing={thing.id}").text)
+                    sent = [fields for where, fields in page.forms if where.endswith("/things") and fields.get("thing") == thing.id]
+                    if not sent:
+                        continue
+                    with self.subTest(entity.list, thing=thing.id, units=units):
+                        answer = self.teo.post("/builds/cairn-2/things", **sent[0])
+                        self.assertEqual((answer.status_code, self.build()), (200, before))
+                        kept += 1
+        self.assertGreater(kept, 100)
+
+    def test_every_entry_of_every_list_can_be_taken_out_with_what_hangs_on_it(self):
+        start = self.build()
+        for entity in ENTITIES.values():
+            for thing in getattr(start, entity.list)[:3]:
+                if entity.list == "options" and thing.id == start.agreed:
+                    continue
+                with self.subTest(entity.list, thing=thing.id):
+                    page = self.teo.get(f"/builds/cairn-2/things?option=low&of={entity.list}&thing={thing.id}").text
+                    answer = self.post(of=entity.list, thing=thing.id, do="remove_all" if "remove_all" in page else "remove")
+                    self.assertEqual(answer.status_code, 200, re.findall(r"field-error[^>]*>([^<]*)", answer.text))
+                    left = self.build()
+                    require_sound(left)
+                    self.assertNotIn(thing.id, {t.id for t in getattr(left, entity.list)})
+                    self.teo.post("/builds/cairn-2/undo", do="undo", base=str(self.shop.shop.builds.head("cairn-2").number))
+                    self.assertEqual(self.build(), start)
+
+    def test_rows_inside_a_thing_are_added_changed_and_emptied(self):
+        chain = self.build().chains[0]
+        page = Page(self.teo.get(f"/builds/cairn-2/things?option=low&of=chains&thing={chain.id}").text)
+        form = next(fields for where, fields in page.forms if fields.get("thing") == chain.id)
+        n = len(chain.links)
+        more = {
+            f"links_{n}_name": "shim",
+            f"links_{n}_plus_mm": "0.1",
+            f"links_{n}_minus_mm": "0.1",
+            f"links_{n}_mm": "2",
+            "links_0_plus_mm": "2.5",
+        }
+        self.assertEqual(self.teo.post("/builds/cairn-2/things", **{**form, **more}).status_code, 200)
+        links = self.build().chains[0].links
+        self.assertEqual((len(links), links[-1].name, links[0].plus_mm, links[0].id), (n + 1, "shim", 2.5, chain.links[0].id))
+        page = Page(self.teo.get(f"/builds/cairn-2/things?option=low&of=chains&thing={chain.id}").text)
+        form = next(fields for where, fields in page.forms if fields.get("thing") == chain.id)
+        gone = {k: "" for k in form if k.startswith(f"links_{n}_")}
+        self.teo.post("/builds/cairn-2/things", **{**form, **gone})
+        self.assertEqual(len(self.build().chains[0].links), n)
+        refused = self.refused(self.teo.post("/builds/cairn-2/things", **{**form, f"links_{n}_plus_mm": "two apples"}))
+        self.assertEqual(list(refused), [f"links_{n}_plus_mm"])
 
     def test_a_room_made_judged_changed_and_taken_out(self):
         self.assertEqual(self.post(**ROOM, at_least_mm="1/2 in", why="it rocks").status_code, 200)

@@ -17,6 +17,7 @@ PATHS = {"build_id": "cairn-2", "round_id": "round-3", "token_id": "1", "device_
     "person_id": "3",
     "part_id": "none",
     "component_id": "engine",
+    "underlay_id": "none",
     "secret": "none",
 }
 OWN_DOORS = ("/sign-in", "/healthz", "/welcome/none")

@@ -22,7 +22,7 @@ T = TypeVar("T")
 Among = Mapping[str, tuple[str, ...]]
 LARGEST = 1e9
 """Above every plain number of a record; what it may be is for the record's own soundness to say."""
-LABELS = {"on": "part", "solid": "shape", "sd": "doubt", "x": "X", "y": "Y", "z": "Z"}
+LABELS = {"on": "part", "mm": "length", "solid": "shape", "sd": "doubt", "x": "X", "y": "Y", "z": "Z"}
 """What people read where a record says it shorter."""
 TICKED = ("1", "on", "true", "yes")
 MOST_TOLD = 12
@@ -65,13 +65,16 @@ class Form:
             self.refuse(field, message)
         return tidy
 
-    def length(self, field: str, default: float | None = None) -> float:
-        """A length, mm, in the person's own unit; ``default`` for an empty field, refused without one."""
-        return self._quantity(field, "mm", default)
+    def length(self, field: str, default: float | None = None, now: float | None = None) -> float:
+        """A length, mm, in the person's own unit; ``default`` for an empty field, refused without one.
 
-    def angle(self, field: str, default: float | None = None) -> float:
+        Where the field still says what the form showed for ``now``, that is what it means: a screen shows fewer digits.
+        """
+        return self._quantity(field, "mm", default, now)
+
+    def angle(self, field: str, default: float | None = None, now: float | None = None) -> float:
         """An angle, deg."""
-        return self._quantity(field, "deg", default)
+        return self._quantity(field, "deg", default, now)
 
     def length_or_none(self, field: str) -> float | None:
         """A length, or None for an empty field."""
@@ -91,7 +94,9 @@ class Form:
                 self.refuse(field, refused.errors[0].message)
         return tuple(found)
 
-    def _quantity(self, field: str, unit: Unit, default: float | None) -> float:
+    def _quantity(self, field: str, unit: Unit, default: float | None, now: float | None = None) -> float:
+        if now is not None and self._text(field).strip() == self._show.entered(now, unit):
+            return now
         if default is not None and not self.given(field):
             return default
         try:
@@ -141,14 +146,20 @@ class Form:
         """Whether a box is ticked."""
         return self._text(field).lower() in TICKED
 
-    def point(self, x: str, y: str, z: str) -> Vec3:
+    def point(self, x: str, y: str, z: str, now: Vec3 | None = None) -> Vec3:
         """Three lengths, mm."""
-        return (self.length(x), self.length(y), self.length(z))
+        a, b, c = now if now is not None else (None, None, None)
+        return (self.length(x, now=a), self.length(y, now=b), self.length(z, now=c))
 
-    def corners(self, field: str, per: int) -> tuple[tuple[float, ...], ...]:
-        """Corners in one field, one a line, each of ``per`` lengths behind semicolons, mm. A line that cannot be read is refused by its number."""
-        found = []
+    def corners(self, field: str, per: int, now: tuple[tuple[float, ...], ...] | None = None) -> tuple[tuple[float, ...], ...]:
+        """Corners in one field, one a line, each of ``per`` lengths with semicolons between, mm. A line that cannot be read
+        is refused by its number; lines that are still as the form showed them mean what they meant."""
+        shown = {self._show.corners((corner,)): corner for corner in now or ()}
+        found: list[tuple[float, ...]] = []
         for n, line in enumerate((t for t in self._text(field).splitlines() if t.strip()), 1):
+            if line.strip() in shown:
+                found.append(shown[line.strip()])
+                continue
             parts = [p for p in (line.split(";") if ";" in line else line.split()) if p.strip()]
             if len(parts) != per:
                 self.refuse(field, f"line {n} has {len(parts)} figures; write {per}, with semicolons between them")
@@ -159,7 +170,7 @@ class Form:
                 self.refuse(field, f"line {n}: {refused.errors[0].message}")
         return tuple(found)
 
-    def rows(self, field: str, cls: Any, among: Among | None = None) -> tuple[Any, ...]:
+    def rows(self, field: str, cls: Any, among: Among | None = None, now: tuple[Any, ...] = ()) -> tuple[Any, ...]:
         """Records in rows of fields, ``links_0_name`` and so on, each with its id where it has one; a row left empty is none."""
         found: list[Any] = []
         typed, has_id = typed_fields(cls), any(f.name == "id" for f in fields(cls))
@@ -170,7 +181,8 @@ class Form:
         while any(self._has(f"{field}_{k}_{name}") for name in telling):
             if any(self.given(f"{field}_{k}_{name}") for name in telling):
                 row_id = self._text(f"{field}_{k}_id") or new_id(f"{field}-1", (r.id for r in found if has_id))
-                found.append(self.record(cls, f"{field}_{k}_", {"id": row_id} if has_id else None, among))
+                before = next((r for r in now if r.id == row_id), None) if has_id else now[k] if k < len(now) else None
+                found.append(self.record(cls, f"{field}_{k}_", {"id": row_id} if has_id else None, among, now=before))
             k += 1
         return tuple(found)
 
@@ -182,38 +194,41 @@ class Form:
         among: Among | None = None,
         rows: tuple[str, ...] = (),
         partly: bool = False,
+        now: T | None = None,
     ) -> T:
         """A whole record from fields named after its own, which carry their units: ``gap_mm``, ``pitch_deg``.
 
         Lengths end in _mm, angles in _deg; a Literal is a choice; a bool is a tick; three lengths stand in ``_x``, ``_y`` and
         ``_z``; a record inside has its fields behind its own name. What may be None is None for an empty field. ``given`` are
         fields that the form does not say; others that no field can say keep the record's own default. ``among`` lists, by the
-        field's path in the record, the ids that may stand in a reference. Raises TypeError for what cannot be typed.
+        field's path in the record, the ids that may stand in a reference; ``now`` is what the form showed. Raises TypeError
+        for what cannot be typed.
         """
         values = dict(given or {})
         for typed in typed_fields(cls, rows, partly):
             if typed.name not in values:
-                values[typed.name] = self._typed(f"{prefix}{typed.name}", typed, _below(among or {}, typed.name))
+                value = getattr(now, typed.name) if now is not None else None
+                values[typed.name] = self._typed(f"{prefix}{typed.name}", typed, _below(among or {}, typed.name), value)
         return cls(**values)
 
-    def _typed(self, field: str, typed: Typed, among: Among) -> Any:
+    def _typed(self, field: str, typed: Typed, among: Among, now: Any = None) -> Any:
         default = typed.default
         if typed.optional and not self.given(f"{field}_x" if typed.kind == "point" else field):
             return None
         if typed.kind == "record":
-            return self.record(typed.record, f"{field}_", None, among)
+            return self.record(typed.record, f"{field}_", None, among, now=now)
         if typed.kind == "point":
-            return self.point(f"{field}_x", f"{field}_y", f"{field}_z")
+            return self.point(f"{field}_x", f"{field}_y", f"{field}_z", now)
         if typed.kind == "rows":
-            return self.rows(field, typed.record, among)
+            return self.rows(field, typed.record, among, now or ())
         if typed.kind == "corners":
-            return self.corners(field, 3)
+            return self.corners(field, 3, now)
         if typed.kind == "outline":
-            return self.corners(field, 2)
+            return self.corners(field, 2, now)
         if typed.kind == "length":
-            return self.length(field, default if isinstance(default, int | float) else None)
+            return self.length(field, default if isinstance(default, int | float) else None, now)
         if typed.kind == "angle":
-            return self.angle(field, default if isinstance(default, int | float) else None)
+            return self.angle(field, default if isinstance(default, int | float) else None, now)
         if typed.kind == "choice":
             return self.choice(field, typed.choices, default)
         if typed.kind == "tick":

@@ -69,7 +69,7 @@ def corners(form: Form) -> tuple[Vec3, ...]:
     for k in range(MOST_CORNERS):
         names = [f"corner_{k}_{axis}" for axis in "xyz"]
         if any(form.given(n) for n in names):
-            found.append(form.point(*names))
+            found.append(form.point(names[0], names[1], names[2]))
     if len(found) == 1:
         form.refuse("corner_1_x", "a run needs at least two corners")
         return ()

@@ -190,11 +190,11 @@ def taken_out(document: Any, of: str, item_id: str, with_users: bool = False) ->
     document = replace(document, **{of: tuple(t for t in getattr(document, of) if t.id != item_id)})
     for name, other in table_of(document).items():
         for refers in (r for r in other.refers if r.to == of and r.then == "goes"):
-            document = _without_uses(document, name, refers, item_id)
+            document = _without_uses(document, name, refers, item_id, with_users)
     return document
 
 
-def _without_uses(document: Any, name: str, refers: Refers, item_id: str) -> Any:
+def _without_uses(document: Any, name: str, refers: Refers, item_id: str, with_users: bool) -> Any:
     """The document without what refers to a thing at one path: the entry of an inner list that does, or the whole thing."""
     first, _, rest = refers.path.partition(".")
     for thing in getattr(document, name):
@@ -207,7 +207,7 @@ def _without_uses(document: Any, name: str, refers: Refers, item_id: str) -> Any
                 document, **{name: tuple(replace(t, **{first: left}) if t.id == thing.id else t for t in getattr(document, name))}
             )
         elif any(t.id == thing.id for t in getattr(document, name)):
-            document = taken_out(document, name, thing.id)
+            document = taken_out(document, name, thing.id, with_users)
     return document
 
 

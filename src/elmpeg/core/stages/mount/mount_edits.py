@@ -31,8 +31,17 @@ class Made:
     plate: str = ""
 
 
-def with_mount(build: Build, name: str, component_point: str, seat_point: str, bolt_mm: float, tolerance_mm: float, hold: Hold) -> Build:
-    """The build with a new mount, last."""
+def with_mount(
+    build: Build,
+    name: str,
+    component_point: str,
+    seat_point: str,
+    bolt_mm: float,
+    tolerance_mm: float,
+    hold: Hold,
+    short_id: bool = False,
+) -> Build:
+    """The build with a new mount, last. Its id is made from its name, or is short where nobody chose the name."""
     points = {p.id: p for p in build.points}
     tidy = cleaned_name(name)
     if component_point not in points or points[component_point].on == VEHICLE:
@@ -43,10 +52,15 @@ def with_mount(build: Build, name: str, component_point: str, seat_point: str, b
         raise InputError("bolt", "must be above 0")
     if any(m.name.lower() == tidy.lower() for m in build.mounts):
         raise InputError("name", f"another mount is called “{tidy}” already")
-    taken = {m.id for m in build.mounts}
-    # Ids of mounts are written in drawings, so they are kept short.
-    mount_id = next(f"M{n}" for n in range(1, len(taken) + 2) if f"M{n}" not in taken)
-    made = Mount(mount_id, tidy, component_point, seat_point, bolt_mm, tolerance_mm, hold)
+    made = Mount(
+        new_id(tidy, (m.id for m in build.mounts)) if not short_id else _short_id(build),
+        tidy,
+        component_point,
+        seat_point,
+        bolt_mm,
+        tolerance_mm,
+        hold,
+    )
     return replace(build, mounts=(*build.mounts, made))
 
 
@@ -67,6 +81,12 @@ class TapedSeat:
     hole_mm: float | None
     person: str
     taken_at: str
+
+
+def _short_id(build: Build) -> str:
+    """An id that is short, for a mount whose name nobody chose: ids stand in drawings."""
+    taken = {m.id for m in build.mounts}
+    return next(f"M{n}" for n in range(1, len(taken) + 2) if f"M{n}" not in taken)
 
 
 def with_seat(build: Build, option_id: str, component_point: str, seat: TapedSeat) -> tuple[Build, str]:

@@ -94,7 +94,7 @@ def measured(act: Act) -> Outcome:
     if not any(form.given(field) for field in typed):
         return act.change(f"Took out a measured value in round {one.number}", lambda b: rounds.without_measured(b, round_id, code))
     if point is not None:
-        place = form.point(*typed)
+        place = form.point(f"{code}_x", f"{code}_y", f"{code}_z")
         found = MeasuredPoint(code, ", ".join(form.text(f) for f in typed), place, DEFAULT_SD["mm"], person, _now())
         words = f"Measured {point.name} in round {one.number}"
         return act.change(words, lambda b: rounds.with_measured_point(b, round_id, found))

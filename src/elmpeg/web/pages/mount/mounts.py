@@ -277,7 +277,7 @@ def new_mount(act: Act) -> Outcome | Response:
 
     def edit(build: Build) -> Build:
         made, seat_id = mount_edits.with_seat(build, option_id, foot, taped) if taped else (build, seat)
-        return mount_edits.with_mount(made, name, foot, seat_id, bolt, 1.0, hold)
+        return mount_edits.with_mount(made, name, foot, seat_id, bolt, 1.0, hold, short_id=not act.form.given("name"))
 
     return act.change(f"Added the mount {name}", edit)
 

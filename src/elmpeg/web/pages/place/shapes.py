@@ -105,9 +105,9 @@ def at_of(desk: Desk, build: Build) -> At:
     )
 
 
-def shape_from(form: Form, kind: str, shape_id: str) -> Solid:
-    """The shape as a form says it. Refusals are kept in the form."""
-    made: Solid = form.record(KINDS[kind][0], given={"id": shape_id})
+def shape_from(form: Form, kind: str, shape_id: str, now: Solid | None) -> Solid:
+    """The shape as a form says it, ``now`` being what it showed. Refusals are kept in the form."""
+    made: Solid = form.record(KINDS[kind][0], given={"id": shape_id}, now=now)
     return made
 
 
@@ -117,7 +117,7 @@ def draft_of(desk: Desk, build: Build, at: At) -> tuple[Solid | None, tuple[Fiel
     if desk.request.method == "GET" or not at.kind or desk.text("do") in ("remove", "copy", "mirror"):
         return kept, ()
     form = Form(desk.text, desk.has, desk.show)
-    shape = shape_from(form, at.kind, at.shape or "draft")
+    shape = shape_from(form, at.kind, at.shape or "draft", kept)
     if form.errors:
         return kept, tuple(form.errors)
     # A name is asked for when it is kept; it is drawn without one.
@@ -244,7 +244,8 @@ def keep(act: Act) -> Outcome:
 def _kept(act: Act, at: At) -> Outcome:
     if not at.kind:
         raise InputError("kind", "choose a kind of shape first")
-    shape = shape_from(act.form, at.kind, at.shape)
+    before = shape_edits.shape_of(act.build, at.on, at.shape) if at.shape else None
+    shape = shape_from(act.form, at.kind, at.shape, before)
     outcome = act.change(
         f"{'Changed' if at.shape else 'Drew'} {shape.name or 'a shape'}", lambda b: shape_edits.with_shape(b, at.on, shape)
     )

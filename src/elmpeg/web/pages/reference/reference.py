@@ -121,7 +121,7 @@ def _place(form: Form, n: int) -> LevelPlace | None:
     typed = [f"place{n}_{axis}" for axis in "xyz"]
     if not any(form.given(field) for field in typed):
         return None
-    return LevelPlace(form.text(f"place{n}_name", 80) or f"place {n + 1}", form.point(*typed))
+    return LevelPlace(form.text(f"place{n}_name", 80) or f"place {n + 1}", form.point(typed[0], typed[1], typed[2]))
 
 
 @router.post("/builds/{build_id}/reference/level", name="keep_level")

@@ -65,7 +65,7 @@ def keep(act: Act) -> Outcome:
 def keep_limits(act: Act) -> Outcome:
     """Keep the limits that do not concern joints."""
     form = act.form
-    said: dict[str, Any] = {name: (form.angle(name) if name.endswith("_deg") else form.length(name)) for name in LIMIT_WORDS}
+    said: dict[str, Any] = {n: _limit(form, n, getattr(act.build.limits, n)) for n in LIMIT_WORDS}
     for name, value in said.items():
         if value <= 0:
             form.refuse(name, "must be above 0")
@@ -74,6 +74,10 @@ def keep_limits(act: Act) -> Outcome:
         return replace(build, limits=replace(build.limits, **said))
 
     return act.change("Changed its limits", edit)
+
+
+def _limit(form: Form, name: str, now: float) -> float:
+    return form.angle(name, now=now) if name.endswith("_deg") else form.length(name, now=now)
 
 
 @router.post("/builds/{build_id}/copy", name="copy_build")

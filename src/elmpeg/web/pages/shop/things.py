@@ -15,7 +15,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.build.document import ENTITIES, Build
-from elmpeg.core.build.entities import Entity, all_users, uses_of
+from elmpeg.core.build.entities import Entity, Use, all_users, uses_of
 from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.build.thing_edits import with_thing, without_thing
@@ -108,7 +108,9 @@ def form_fields(build: Build, entity: Entity, record: type, thing: Any, typed_ro
     def of(cls: type, now: Any, prefix: str, path: str, fields: tuple[Typed, ...]) -> list[Field]:
         made = []
         for typed in fields:
-            value = getattr(now, typed.name) if now is not None else typed.default
+            # A spare row stands empty: what is written in it makes it a row.
+            blank = now is None and path.split(".")[0] in entity.rows and typed.kind not in ("choice", "tick")
+            value = getattr(now, typed.name) if now is not None else None if blank else typed.default
             where = f"{path}{typed.name}"
             if typed.kind == "record":
                 made += of(typed.record, value, f"{prefix}{typed.name}_", f"{where}.", typed_fields(typed.record))
@@ -180,8 +182,17 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         fields=form_fields(at.build, entity, record, thing, _typed_rows(desk) if refused else lambda _: 0) if record else [],
         uses=uses,
         general_of=records,
-        with_it=all_users(at.build, entity.list, thing.id) if any(u.then == "holds" for u in uses) and thing is not None else (),
+        with_it=_held_by(at.build, entity, thing.id) if thing is not None else (),
     )
+
+
+def _held_by(build: Build, entity: Entity, thing_id: str) -> tuple[Use, ...]:
+    """What would have to go with a thing; nothing where it can be taken out by itself."""
+    try:
+        without_thing(build, entity.list, thing_id)
+    except InputError:
+        return all_users(build, entity.list, thing_id)
+    return ()
 
 
 def _typed_rows(desk: Desk) -> Callable[[str], int]:
@@ -213,7 +224,7 @@ def keep(act: Act) -> Outcome:
     cls: Any = type(before) if before is not None else makes[act.form.choice("record", list(makes))]
     said = {t.name for t in said_by_form(entity, cls)}
     kept = {} if before is None else {n: getattr(before, n) for n in _names(cls) if n not in said and n != "id"}
-    made: Any = act.form.record(cls, "", {**kept, "id": thing_id}, among(act.build, entity), entity.rows, partly=True)
+    made: Any = act.form.record(cls, "", {**kept, "id": thing_id}, among(act.build, entity), entity.rows, True, before)
     verb = "Changed" if before is not None else "Added"
     outcome = act.change(f"{verb} {entity.called(made)}", lambda b: with_thing(b, entity.list, made))
     outcome.errors = tuple(FieldError(_field(entity, cls, e.field), e.message) for e in outcome.errors)
