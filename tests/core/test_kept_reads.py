@@ -30,6 +30,7 @@ NEVER_LOOKED_AT = {
     "name",
     "vehicle",
     "agreed",
+    "agreed_because",
     "rounds",
     "orders",
     "lengths",

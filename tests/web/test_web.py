@@ -267,10 +267,24 @@ class Pages(WithShop):
         self.assertEqual(answer.status_code, 422)
         self.assertIn("already", answer.text)
         self.teo.post("/builds/cairn-2/options", base=base, option="lifted", name="Second thoughts", do="duplicate")
-        self.orla.post("/builds/cairn-2/agree", base=str(self.head().number), option="second-thoughts")
-        self.assertEqual(self.head().build.agreed, "second-thoughts")
+        silent = self.orla.post("/builds/cairn-2/agree", base=str(self.head().number), option="second-thoughts")
+        self.assertEqual((silent.status_code, self.head().build.agreed), (422, "lifted"), "an agreement says why")
+        self.orla.post("/builds/cairn-2/agree", base=str(self.head().number), option="second-thoughts", because="it clears the rail")
+        self.assertEqual((self.head().build.agreed, self.head().build.agreed_because), ("second-thoughts", "it clears the rail"))
         self.orla.post("/builds/cairn-2/undo", base=str(self.head().number), stage="Mount", option="low", do="undo")
         self.assertEqual(self.head().build.agreed, "lifted")
+
+        def act(path, **fields):
+            return self.orla.post(f"/builds/cairn-2/{path}", base=str(self.head().number), **fields)
+
+        self.assertEqual(act("options", option="lifted", do="remove").status_code, 422, "what is agreed stays")
+        self.assertEqual(act("options", option="second-thoughts", do="note", note="as high as it goes").status_code, 200)
+        self.assertEqual(self.head().build.option("second-thoughts").note, "as high as it goes")
+        act("agree", option="lifted", do="back", because="the tank came")
+        self.assertIsNone(self.head().build.agreed)
+        self.assertIn("the tank came", self.orla.get("/builds/cairn-2/history").text)
+        act("options", option="second-thoughts", do="remove")
+        self.assertNotIn("second-thoughts", [o.id for o in self.head().build.options])
 
     def test_names_are_shown_as_text_whatever_they_hold(self):
         nasty = '<script>alert(1)</script> {0} & "quotes"'

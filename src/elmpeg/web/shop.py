@@ -129,7 +129,7 @@ class Shop:
         What an evaluation does not look at (other options, rounds, which is agreed) may differ.
         """
         key = (head.build.id, option_id)
-        asked = replace(head.build, options=(head.build.option(option_id),), agreed=None, rounds=())
+        asked = replace(head.build, options=(head.build.option(option_id),), agreed=None, agreed_because="", rounds=())
         for document, found in self.evaluations.get(key, ()):
             if document == asked:
                 return found

@@ -101,6 +101,7 @@ class Build:
         page="bay",
     )
     agreed: str | None = None
+    agreed_because: str = ""
     rounds: tuple[Round, ...] = listed(
         "round",
         500,

@@ -7,6 +7,7 @@ from dataclasses import replace
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import LONGEST_REASON, cleaned_name, new_id
 from elmpeg.core.build.document import Build, with_option
+from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.options import Option, Position
 
 
@@ -38,9 +39,34 @@ def with_option_renamed(build: Build, option_id: str, name: str) -> Build:
     return with_option(build, replace(option, name=name))
 
 
-def with_agreed(build: Build, option_id: str) -> Build:
-    """The build with one option agreed, in place of any other."""
-    return replace(build, agreed=build.option(option_id).id)
+def with_agreed(build: Build, option_id: str, because: str = "") -> Build:
+    """The build with one option agreed, in place of any other, and why."""
+    return replace(build, agreed=build.option(option_id).id, agreed_because=" ".join(because.split())[:LONGEST_REASON])
+
+
+def without_agreed(build: Build) -> Build:
+    """The build with no option agreed."""
+    if build.agreed is None:
+        raise InputError("because", "no option is agreed")
+    return replace(build, agreed=None, agreed_because="")
+
+
+def with_note(build: Build, option_id: str, note: str) -> Build:
+    """The build with an option's note written anew."""
+    tidy = " ".join(note.split())
+    if len(tidy) > LONGEST_REASON:
+        raise InputError("note", f"has {len(tidy)} characters; keep it to {LONGEST_REASON}")
+    return with_option(build, replace(build.option(option_id), note=tidy))
+
+
+def without_option(build: Build, option_id: str) -> Build:
+    """The build without an option. Raises InputError for the agreed one and for the last."""
+    option = build.option(option_id)
+    refuse_agreed(build, option, "taken out")
+    if len(build.options) == 1:
+        raise InputError("option", f"“{option.name}” is the only option; a build has at least one")
+    made: Build = taken_out(build, "options", option_id)
+    return made
 
 
 def with_trial(build: Build, option_id: str, name: str, positions: tuple[Position, ...], note: str) -> Build:

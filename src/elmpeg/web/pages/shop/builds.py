@@ -95,12 +95,20 @@ def compare(build_id: str, desk: ReadDesk) -> Response:
 @router.post("/builds/{build_id}/options", name="option_change")
 @answers(same_page)
 def option_change(act: Act) -> Outcome | Response:
-    """Duplicate or rename the option being looked at."""
+    """Duplicate the option being looked at, rename it, write its note, or take it out."""
     option_id, name = act.text("option"), act.text("name")
     old = act.build.option(option_id).name
-    if act.text("do") == "rename":
+    do = act.form.choice("do", ("duplicate", "rename", "note", "remove"), "duplicate")
+    if do == "rename":
         outcome = act.change(f"Renamed “{old}” to “{name}”", lambda b: option_edits.with_option_renamed(b, option_id, name))
         return _bay(act, outcome, option_id)
+    if do == "note":
+        note = act.text("note")
+        return act.change(f"Wrote a note to “{old}”", lambda b: option_edits.with_note(b, option_id, note))
+    if do == "remove":
+        outcome = act.change(f"Took “{old}” out", lambda b: option_edits.without_option(b, option_id))
+        left = next(o.id for o in act.build.options if o.id != option_id) if outcome.saved else option_id
+        return _bay(act, outcome, left)
     outcome = act.change(f"Duplicated “{old}” as “{name}”", lambda b: option_edits.with_duplicate(b, option_id, name))
     made = outcome.saved.head.build.options[-1].id if outcome.saved else option_id
     return _bay(act, outcome, made)
@@ -109,10 +117,14 @@ def option_change(act: Act) -> Outcome | Response:
 @router.post("/builds/{build_id}/agree", name="agree")
 @answers(same_page, LeadDesk)
 def agree(act: Act) -> Outcome | Response:
-    """Make an option the agreed one."""
+    """Make an option the agreed one and say why, or take an agreement back and say why."""
     option_id = act.text("option")
     name = act.build.option(option_id).name
-    return _bay(act, act.change(f"Agreed “{name}”", lambda b: option_edits.with_agreed(b, option_id)), option_id)
+    because = act.form.reason("because")
+    if act.text("do") == "back":
+        agreed = act.build.option(act.build.agreed).name if act.build.agreed else name
+        return _bay(act, act.change(f"Took the agreement on “{agreed}” back: {because}", option_edits.without_agreed), option_id)
+    return _bay(act, act.change(f"Agreed “{name}”: {because}", lambda b: option_edits.with_agreed(b, option_id, because)), option_id)
 
 
 def _bay(act: Act, outcome: Outcome, option_id: str) -> Outcome | Response:

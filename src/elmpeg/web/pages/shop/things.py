@@ -14,13 +14,16 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import FieldError, InputError
+from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import ENTITIES, Build
 from elmpeg.core.build.entities import Entity, Use, all_users, uses_of
 from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.build.thing_edits import with_thing, without_thing
+from elmpeg.core.stages.place import assembly_edits
+from elmpeg.core.starters.book_part import better_known
 from elmpeg.web.answers import Act, answers
-from elmpeg.web.build_page import build_page
+from elmpeg.web.build_page import build_page, chosen_option
 from elmpeg.web.desk import Desk
 from elmpeg.web.forms import Among, Typed, typed_fields
 from elmpeg.web.outcome import Outcome
@@ -182,8 +185,16 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         fields=form_fields(at.build, entity, record, thing, _typed_rows(desk) if refused else lambda _: 0) if record else [],
         uses=uses,
         general_of=records,
+        others=[(c.id, c.name) for c in at.build.components if thing is not None and c.id != thing.id],
+        better=_better(desk, at.build, thing) if isinstance(thing, Component) else (),
         with_it=_held_by(at.build, entity, thing.id) if thing is not None else (),
     )
+
+
+def _better(desk: Desk, build: Build, part: Component) -> tuple[str, ...]:
+    """The points of a part that are surer here than in the book that it came from."""
+    kept = {k.id: k for k in desk.shop.book.parts()}.get(part.origin.split(" version ")[0])
+    return better_known(build, part.id, kept.part) if kept else ()
 
 
 def _held_by(build: Build, entity: Entity, thing_id: str) -> tuple[Use, ...]:
@@ -198,6 +209,23 @@ def _held_by(build: Build, entity: Entity, thing_id: str) -> tuple[Use, ...]:
 def _typed_rows(desk: Desk) -> Callable[[str], int]:
     """How many rows of a list inside a thing stand in the form."""
     return lambda name: 1 + max((int(k.split("_")[1]) for k in desk.form if re.fullmatch(rf"{name}_\d+_\w+", k)), default=-1)
+
+
+@router.post("/builds/{build_id}/things/bolt", name="bolt_part")
+@answers(page, ChangeDesk)
+def bolt(act: Act) -> Outcome:
+    """Bolt a part to another where both stand, or take it off where it stands."""
+    part, parent = act.build.component(act.text("thing")), act.text("parent")
+    if not parent:
+        return act.change(f"Took {part.name} off", lambda b: assembly_edits.with_taken_off(b, part.id))
+    option_id = chosen_option(act.build, act.text("option")).id
+    name = act.build.component(parent).name
+    outcome = act.change(f"Bolted {part.name} to {name}", lambda b: assembly_edits.with_bolted(b, option_id, part.id, parent))
+    if outcome.saved:
+        after = outcome.saved.head.build
+        elsewhere = [o.name for o in act.build.options if part.id in assembly_edits.moved_in(act.build, after, o)]
+        outcome.notice = f"{part.name} goes with {name} now, and so stands elsewhere in {', '.join(elsewhere)}." if elsewhere else ""
+    return outcome
 
 
 @router.get("/builds/{build_id}/things", name="things")
