@@ -11,6 +11,10 @@ from elmpeg.core.methods.shapes.solids import bounds_mm
 from tests.browser.live import Chromium, Live, settled
 
 BUILD = "bookworm"
+PLACE = """([u, v]) => { const svg = document.querySelector(".pick-sheet svg"), px = Number(svg.dataset.pxPerMm);
+  svg.scrollIntoView({ block: "center" }); const [left, , , top] = svg.dataset.window.split(",").map(Number);
+  const p = new DOMPoint((u - left) * px, (top - v) * px).matrixTransform(svg.getScreenCTM()); return [p.x, p.y]; }"""
+"""Where a place of the view that is picked in, mm, is on the screen."""
 
 
 class Drawing(unittest.TestCase):
@@ -165,7 +169,7 @@ class Drawing(unittest.TestCase):
         self.page.fill("[name=at_0_u]", "1000")
         self.page.fill("[name=at_0_v]", "200")
         self.page.fill("[name=distance]", "1600")
-        self.page.click("button:has-text('Keep')")
+        self.page.click("main button:has-text('Keep')")
         settled(self.page)
         (underlay,) = self.build().underlays
         a, b = underlay.marks
@@ -178,6 +182,32 @@ class Drawing(unittest.TestCase):
         px_per_mm = float(self.page.get_attribute(".draw-sheet svg", "data-px-per-mm"))
         self.assertAlmostEqual(width / px_per_mm, 3200.0, delta=30.0, msg="800 pixels at 4 mm")
         self.assertEqual(self.live.complaints, [])
+
+    def test_a_point_is_picked_in_a_view_as_well_as_typed(self):
+        self.page.goto(f"/builds/{BUILD}/points/new")
+        self.page.fill("main [name=name]", "strap end")
+        self.page.click("text=Pick it in a view")
+        spot = self.page.evaluate(PLACE, [1500, 600])
+        self.page.mouse.click(*spot)
+        self.assertAlmostEqual(float(self.page.input_value("[name=at_x]")), 1500, delta=12)
+        self.assertAlmostEqual(float(self.page.input_value("[name=at_z]")), 600, delta=12)
+        self.assertEqual(self.page.input_value("[name=at_y]"), "")
+        self.page.click("#pick button:has-text('Plan')")
+        settled(self.page)
+        self.page.mouse.click(*self.page.evaluate(PLACE, [1500, -300]))
+        self.assertAlmostEqual(float(self.page.input_value("[name=at_y]")), -300, delta=12)
+
+    def test_the_two_shapes_of_a_room_are_picked_in_a_view(self):
+        self.page.goto(f"/builds/{BUILD}/things?of=rooms")
+        for u, v in ((3150, 345), (4950, 480)):
+            self.page.mouse.click(*self.page.evaluate(PLACE, [u, v]))
+        picked = [self.page.input_value(f"[name={n}]") for n in ("a_on", "a_solid", "b_on", "b_solid")]
+        self.assertEqual(picked, ["vehicle", "motor-crossmember", "rear-axle", "tube"])
+        self.page.fill("main [name=name]", "crossmember to axle")
+        self.page.fill("[name=at_least_mm]", "30")
+        self.page.click("button:has-text('Add it')")
+        settled(self.page)
+        self.assertEqual(self.build().rooms[-1].name, "crossmember to axle")
 
 
 if __name__ == "__main__":

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from elmpeg.core.stages.mount.stack_edits import with_reserved
-from elmpeg.demo import bookworm, cairn, dynamo
+from elmpeg.demo import bookworm, cairn, dynamo, lantern
+from elmpeg.demo.book import parts
 from elmpeg.demo.shelf import SHELF
 from elmpeg.store.accounts import Accounts
+from elmpeg.store.book import Book
 from elmpeg.store.builds import Author, Builds
+from elmpeg.store.shop_record import ShopRecord, ShopRecords
 from elmpeg.store.stock import Shelf
 
+SHOP = "Fennick & Daughters"
 PASSWORD = "harbour-crane"
 RESERVED = (("cairn-2", "lifted", "LM"), ("cairn-2", "lifted", "GM"))
 """Stacks that are reserved on the shelf: build, option, mount."""
@@ -21,13 +25,16 @@ PEOPLE = (
 )
 
 
-def seed(accounts: Accounts, builds: Builds, shelf: Shelf) -> None:
-    """Add the people, the shelf and the three builds; does nothing where there are people already."""
+def seed(accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, records: ShopRecords) -> None:
+    """Add the people, the shop, its shelf and parts book and the four builds; does nothing where there are people already."""
     if accounts.people():
         return
     ids = {login: accounts.add(login, name, role, PASSWORD).id for login, name, role in PEOPLE}
     shelf.replace_all(SHELF)
-    for build, login in ((dynamo.build(), "wil"), (bookworm.build(), "sunniva"), (cairn.build(), "teo")):
+    records.keep(ShopRecord(name=SHOP, currency="EUR", hourly_rate=68.0))
+    for part in parts():
+        book.keep(part, Author(ids["teo"], "Teo Marsh"), part.figures_from)
+    for build, login in ((dynamo.build(), "wil"), (lantern.build(), "wil"), (bookworm.build(), "sunniva"), (cairn.build(), "teo")):
         name = next(n for key, n, _ in PEOPLE if key == login)
         for _, option, mount in (r for r in RESERVED if r[0] == build.id):
             build = with_reserved(build, option, mount)

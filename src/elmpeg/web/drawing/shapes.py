@@ -68,16 +68,20 @@ def draw_shapes(scene: ShapeScene, view: View, show: Show, large: bool) -> Marku
     around = _around(build, placed) if scene.on == VEHICLE else []
     hand = [scene.in_hand] if scene.in_hand is not None else []
     width, height = LARGE_PX if large else SMALL_PX
-    p = fitted(view, width, height, scene.window or _window(scene, view, [(s, FIXED) for s in [*own, *hand]] + around))
+    p = fitted(
+        view, width, height, scene.window or _window(scene, view, [(s, FIXED) for s in [*own, *hand]] + [(s, at) for _, s, at in around])
+    )
     body = [*_grid(p), *_beneath(p, scene.beneath)]
     if scene.on == VEHICLE:
         body += [_wheel(p, w.centre_mm, w.diameter_mm, w.width_mm) for w in build.wheels]
-    body += [svg.polygon([p.flat(uv) for uv in o], "solid is-faint") for s, at in around for o in silhouette(s, at, view)]
+    for part, solid, at in around:
+        outlines = "".join(svg.polygon([p.flat(uv) for uv in o], "solid is-faint") for o in silhouette(solid, at, view))
+        body.append(svg.element("g", svg.title(solid.name), outlines, data_on=part, data_shape=solid.id, class_="around"))
     for solid in own:
         outlines = "".join(
             svg.polygon([p.flat(uv) for uv in o], f"structure is-{solid.role or 'plain'}") for o in silhouette(solid, FIXED, view)
         )
-        body.append(svg.element("g", svg.title(solid.name), outlines, data_shape=solid.id, class_="shape"))
+        body.append(svg.element("g", svg.title(solid.name), outlines, data_on=scene.on, data_shape=solid.id, class_="shape"))
     for solid in hand:
         outlines = "".join(svg.polygon([p.flat(uv) for uv in o], "solid is-in-hand") for o in silhouette(solid, FIXED, view))
         body.append(svg.element("g", outlines, class_="in-hand"))
@@ -100,8 +104,8 @@ def draw_shapes(scene: ShapeScene, view: View, show: Show, large: bool) -> Marku
     )
 
 
-def _around(build: Build, scene: Scene) -> list[tuple[Solid, Placed]]:
-    return [(s, scene.placement(c.id)) for c in build.components for s in c.solids]
+def _around(build: Build, scene: Scene) -> list[tuple[str, Solid, Placed]]:
+    return [(c.id, s, scene.placement(c.id)) for c in build.components for s in c.solids]
 
 
 def _window(scene: ShapeScene, view: View, solids: Sequence[tuple[Solid, Placed]]) -> Window:

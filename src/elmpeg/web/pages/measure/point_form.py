@@ -20,6 +20,7 @@ from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.measure import points
 from elmpeg.web.pages.measure.points import HOW_GOT, KINDS, SOURCES
+from elmpeg.web.pages.place.shapes import picking
 from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS
 
@@ -56,6 +57,7 @@ def page(desk: Desk, build_id: str, point: Point | None, outcome: Outcome | None
         hangs_on=point_readings.hangs_on(at.build, point.id) if point else HangsOn((), ()),
         on=desk.text("on"),
         tab="points",
+        picking=picking(desk, at.build),
     )
 
 

@@ -216,6 +216,22 @@ def show(build_id: str, desk: ReadDesk) -> Response:
     return page(desk, build_id)
 
 
+@router.get("/builds/{build_id}/shapes/pick", name="pick")
+def pick(build_id: str, desk: ReadDesk) -> Response:
+    """One view to pick a place or a shape in, for a form that has the fields."""
+    return HTMLResponse(picking(desk, desk.shop.builds.head(build_id).build), headers={"Cache-Control": "no-store"})
+
+
+def picking(desk: Desk, build: Build) -> str:
+    """The view that is picked in."""
+    at = at_of(desk, build)
+    scene = ShapeScene(build, chosen_option(build, desk.text("option")), at.on, None, _beneath(desk, build, at, at.view))
+    return desk.shop.templates.get_template("place/_pick.html").render(
+        at=at, names=VIEW_NAMES, words=VIEW_WORDS, drawing=draw_shapes(scene, at.view, desk.show, large=True), url=desk.shop.url, build=build,
+        option=scene.option, axes="".join("xyz"[i] for i in AXES_OF_VIEW[at.view]), unit_mm=1.0 if desk.show.units == "mm" else 25.4,
+    )  # fmt: skip
+
+
 @router.post("/builds/{build_id}/shapes/drawn", name="shapes_drawn")
 def drawn(build_id: str, desk: ChangeDesk) -> Response:
     """The views with the shape as it is typed so far."""

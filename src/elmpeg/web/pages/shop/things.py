@@ -27,6 +27,7 @@ from elmpeg.web.build_page import build_page, chosen_option
 from elmpeg.web.desk import Desk
 from elmpeg.web.forms import Among, Typed, typed_fields
 from elmpeg.web.outcome import Outcome
+from elmpeg.web.pages.place.shapes import picking
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import Show
 
@@ -185,6 +186,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         fields=form_fields(at.build, entity, record, thing, _typed_rows(desk) if refused else lambda _: 0) if record else [],
         uses=uses,
         general_of=records,
+        picking=picking(desk, at.build) if entity.list == "rooms" else "",
         others=[(c.id, c.name) for c in at.build.components if thing is not None and c.id != thing.id],
         better=_better(desk, at.build, thing) if isinstance(thing, Component) else (),
         with_it=_held_by(at.build, entity, thing.id) if thing is not None else (),
