@@ -121,7 +121,7 @@ class Serving(WithFolder):
             taken.listen()
             port = taken.getsockname()[1]
             process = self.serve("--port", str(port))
-            self.assertEqual(process.wait(20), 1)
+            self.assertEqual(process.wait(90), 1)
             self.assertIn(f"port {port} is in use", process.stdout.read())
         first = self.serve()
         one = self.address(first)

@@ -260,12 +260,22 @@ class Typed:
         return LABELS.get(plain, plain.replace("_", " "))
 
 
+_TYPED: dict[tuple[Any, ...], tuple[Typed, ...]] = {}
+
+
 def typed_fields(cls: Any, rows: tuple[str, ...] = (), partly: bool = False) -> tuple[Typed, ...]:
     """The fields of a record that a form can say, in order; its id is not among them. ``rows`` names its lists of
     records that the form shows row by row.
 
     Raises TypeError for a record with a field that no form can say and that has no default, unless only a part of it is asked for.
     """
+    key = (cls, rows, partly)
+    if key not in _TYPED:
+        _TYPED[key] = _fields_of(cls, rows, partly)
+    return _TYPED[key]
+
+
+def _fields_of(cls: Any, rows: tuple[str, ...], partly: bool) -> tuple[Typed, ...]:
     hints, found = get_type_hints(cls), []
     for f in fields(cls):
         if f.name == "id":

@@ -90,22 +90,21 @@ def among(build: Build, entity: Entity) -> Among:
     return found
 
 
-def words_of(build: Build, one: str) -> str:
-    """What people call whatever has an id."""
-    if one in ("", VEHICLE):
-        return {"": "none", VEHICLE: "the vehicle"}[one]
+def names_in(build: Build) -> dict[str, str]:
+    """By id what people call whatever has one; where ids meet, the list that stands first in the build counts."""
+    found = {"": "none", VEHICLE: "the vehicle"}
     for of, entity in ENTITIES.items():
         for thing in getattr(build, of):
-            if thing.id == one:
-                return entity.called(thing)
+            found.setdefault(thing.id, entity.called(thing))
     for component in build.components:
         for solid in component.solids:
-            if solid.id == one:
-                return f"{solid.name} ({component.name})"
-    return one
+            found.setdefault(solid.id, f"{solid.name} ({component.name})")
+    return found
 
 
-def form_fields(build: Build, entity: Entity, record: type, thing: Any, typed_rows: Callable[[str], int]) -> list[Field]:
+def form_fields(
+    build: Build, names: dict[str, str], entity: Entity, record: type, thing: Any, typed_rows: Callable[[str], int]
+) -> list[Field]:
     """The general form of a record, with what a thing holds now. ``typed_rows`` says how many rows of a list were typed."""
     known = among(build, entity)
 
@@ -129,7 +128,7 @@ def form_fields(build: Build, entity: Entity, record: type, thing: Any, typed_ro
                 made.append(Field(typed.name, typed.label.capitalize(), typed, value, (), rows))
                 continue
             ids = known.get(where) or tuple(str(c) for c in typed.choices)
-            choices = tuple((i, words_of(build, i) if where in known else i) for i in ids)
+            choices = tuple((i, names.get(i, i) if where in known else i) for i in ids)
             if choices and typed.optional:
                 choices = (("", "none"), *choices)
             inside = "" if path.split(".")[0] in entity.rows else path
@@ -140,9 +139,9 @@ def form_fields(build: Build, entity: Entity, record: type, thing: Any, typed_ro
     return of(record, thing, "", "", said_by_form(entity, record))
 
 
-def told(build: Build, entity: Entity, thing: Any, show: Show) -> str:
+def told(names: dict[str, str], entity: Entity, thing: Any, show: Show) -> str:
     """A thing in one line: each of its figures with its unit, and what it refers to by name."""
-    said, names = [], {r.path for r in entity.refers}
+    said, refers = [], {r.path for r in entity.refers}
     for typed in typed_fields(type(thing), partly=True):
         value = getattr(thing, typed.name)
         if typed.name == "name" or value in (None, "", typed.default):
@@ -152,9 +151,9 @@ def told(build: Build, entity: Entity, thing: Any, show: Show) -> str:
         elif typed.kind in ("length", "angle"):
             said.append(f"{typed.label} {show.value(value, 'mm' if typed.kind == 'length' else 'deg')}")
         elif isinstance(value, SolidRef):
-            said.append(f"{words_of(build, value.on)}: {words_of(build, value.solid)}")
+            said.append(f"{names.get(value.on, value.on)}: {names.get(value.solid, value.solid)}")
         elif typed.kind == "text":
-            said.append(f"{typed.label} {words_of(build, value) if typed.name in names else value}")
+            said.append(f"{typed.label} {names.get(value, value) if typed.name in refers else value}")
         elif typed.kind != "record":
             said.append(f"{typed.label} {value}")
     return ", ".join(said)
@@ -171,6 +170,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     asked = next((r for r in records if r.__name__ == desk.text("record")), records[0] if records else None)
     record = type(thing) if thing is not None else asked
     refused = outcome is not None and bool(outcome.errors)
+    names = names_in(at.build)
     uses = uses_of(at.build, entity.list, thing.id) if thing is not None else ()
     return desk.render(
         "shop/things.html",
@@ -179,11 +179,11 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         entities=ENTITIES.values(),
         counts_of={e.list: len(getattr(at.build, e.list)) for e in ENTITIES.values()},
         entity=entity,
-        things=[(t, entity.called(t), told(at.build, entity, t, desk.show)) for t in things],
+        things=[(t, entity.called(t), told(names, entity, t, desk.show)) for t in things],
         thing=thing,
         record=record,
         records=records if thing is None else (),
-        fields=form_fields(at.build, entity, record, thing, _typed_rows(desk) if refused else lambda _: 0) if record else [],
+        fields=form_fields(at.build, names, entity, record, thing, _typed_rows(desk) if refused else lambda _: 0) if record else [],
         uses=uses,
         general_of=records,
         picking=picking(desk, at.build) if entity.list == "rooms" else "",
@@ -244,7 +244,7 @@ def keep(act: Act) -> Outcome:
     act.form.require()
     thing_id, do = act.text("thing"), act.text("do")
     if do in ("remove", "remove_all"):
-        name = words_of(act.build, thing_id)
+        name = names_in(act.build).get(thing_id, thing_id)
         too = ", and all that hangs on it," if do == "remove_all" else ""
         return act.change(f"Took {name}{too} out", lambda b: without_thing(b, entity.list, thing_id, with_users=do == "remove_all"))
     before = next((t for t in getattr(act.build, entity.list) if t.id == thing_id), None)
