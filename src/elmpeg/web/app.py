@@ -20,6 +20,7 @@ from elmpeg.store.book import Book
 from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
 from elmpeg.store.devices import Devices
+from elmpeg.store.meshes import Meshes
 from elmpeg.store.photos import Photos
 from elmpeg.store.shop_record import ShopRecords
 from elmpeg.store.stock import Shelf
@@ -28,7 +29,7 @@ from elmpeg.web.pages.drive import angles, axles, lines, mend, order, rules, sha
 from elmpeg.web.pages.fit import rounds
 from elmpeg.web.pages.measure import cross_checks, directions, measuring_list, point_form, points, survey_files
 from elmpeg.web.pages.mount import chains, existing_holes, mounts, patterns, plates
-from elmpeg.web.pages.place import bay, measured_position, put_in, shapes, underlays
+from elmpeg.web.pages.place import bay, measured_position, mesh_files, put_in, shapes, underlays
 from elmpeg.web.pages.reference import reference
 from elmpeg.web.pages.shop import (
     about_build,
@@ -70,6 +71,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         Photos(database.path.with_name("photos")),
         ShopRecords(database),
         Book(database),
+        Meshes(database.path.with_name("meshes")),
     )
     app.state.shop.url.app = app
     app.middleware("http")(guard)
@@ -97,7 +99,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
             reference,
         ),
         *(points, directions, point_form, measuring_list, cross_checks, survey_files),
-        *(bay, put_in, shapes, underlays, measured_position, mounts, existing_holes, patterns, plates, chains),
+        *(bay, put_in, mesh_files, shapes, underlays, measured_position, mounts, existing_holes, patterns, plates, chains),
         *(angles, travel, shafts, mend, ways, order, lines, axles, rules, rounds),
     ):
         app.include_router(module.router, include_in_schema=False)

@@ -27,6 +27,8 @@ SAFE = ("GET", "HEAD", "OPTIONS")
 LARGEST_BODY = 13_000_000
 """A photograph of 12 MB with the form around it."""
 LARGEST_ZIP = 200_000_000
+LARGEST_MESH = 62_000_000
+MESH_FILE = "/shapes/file"
 NEW_BUILD, FILE_OF_BUILD = "/builds", "/file"
 DEVICES = "/api/v1/readings"
 POLICY = (
@@ -103,7 +105,8 @@ class BodyLimit:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        largest = LARGEST_ZIP if scope["path"] == NEW_BUILD or scope["path"].endswith(FILE_OF_BUILD) else LARGEST_BODY
+        whole = scope["path"] == NEW_BUILD or (scope["path"].endswith(FILE_OF_BUILD) and not scope["path"].endswith(MESH_FILE))
+        largest = LARGEST_ZIP if whole else LARGEST_MESH if scope["path"].endswith(MESH_FILE) else LARGEST_BODY
         declared = next((int(v) for k, v in scope["headers"] if k == b"content-length" and v.isdigit()), 0)
         if declared > largest:
             said = {"errors": [{"field": "file", "message": f"is too large; at most {largest // 1_000_000} MB are taken"}]}

@@ -24,6 +24,7 @@ from elmpeg.store.accounts import Accounts
 from elmpeg.store.book import Book
 from elmpeg.store.builds import Builds, Head
 from elmpeg.store.devices import Devices
+from elmpeg.store.meshes import Meshes
 from elmpeg.store.photos import Photos
 from elmpeg.store.presence import Presence
 from elmpeg.store.shop_record import ShopRecords
@@ -31,6 +32,7 @@ from elmpeg.store.stock import Shelf
 from elmpeg.web.check_rows import KeptRows
 from elmpeg.web.first_start import FirstStart
 from elmpeg.web.jobs import Jobs
+from elmpeg.web.mesh_imports import MeshImports
 from elmpeg.web.settings import Settings
 from elmpeg.web.stage_list import STAGES
 from elmpeg.web.streams import Hub
@@ -92,6 +94,8 @@ class Shop:
     photos: Photos
     records: ShopRecords
     book: Book
+    meshes: Meshes
+    imports: MeshImports = field(default_factory=MeshImports)
     first: FirstStart = field(default_factory=FirstStart)
     presence: Presence = field(default_factory=Presence)
     hub: Hub = field(default_factory=Hub)

@@ -17,13 +17,15 @@ from elmpeg.core.integrity.figures import far
 from elmpeg.core.integrity.names import doubles
 from elmpeg.core.methods.measuring.plane_projection import plane_projection
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
-from elmpeg.core.methods.shapes.solids import Box, Cylinder, Solid, Tube
+from elmpeg.core.methods.shapes.solids import Box, Cylinder, Mesh, Solid, Tube
 from elmpeg.core.scene.scene import root_of
 
 THINNEST_MM = 0.01
 """Thinner shapes have no inside to compute with."""
 MOST_LEGS = 60
 MOST_MARKS = 40
+MOST_TRIANGLES = 4000
+"""A mesh is simplified before it is kept; more would make every move wait."""
 HEAVIEST_KG = 100_000.0
 
 
@@ -117,6 +119,8 @@ def _solid(field: str, solid: Solid) -> Iterator[tuple[str, str]]:
         yield from far(field, solid.end_mm)
         if not (THINNEST_MM <= solid.diameter_mm <= LONGEST_MM and norm(sub(solid.end_mm, solid.start_mm)) >= THINNEST_MM):
             yield field, f"needs a diameter and a length of at least {THINNEST_MM:g} mm"
+    elif isinstance(solid, Mesh):
+        yield from _mesh(field, solid)
     elif isinstance(solid, Tube):
         for corner in solid.path_mm:
             yield from far(field, corner)
@@ -133,3 +137,20 @@ def _solid(field: str, solid: Solid) -> Iterator[tuple[str, str]]:
         outline = Polygon(solid.outline_mm) if sound else None
         if outline is None or not outline.is_valid or outline.area < THINNEST_MM * outline.length:
             yield field, f"needs an outline of at least three corners that does not cross itself, and a thickness of {THINNEST_MM:g} mm"
+
+
+def _mesh(field: str, mesh: Mesh) -> Iterator[tuple[str, str]]:
+    if not 4 <= len(mesh.triangles) <= MOST_TRIANGLES:
+        yield field, f"has {len(mesh.triangles)} triangles; a mesh is kept with 4 to {MOST_TRIANGLES}"
+        return
+    figures = [v for vertex in mesh.vertices_mm for v in vertex]
+    if max(map(abs, figures), default=0.0) > LONGEST_MM:
+        yield field, "has a corner more than 100 m from its own zero; check the unit"
+    named = [n for triangle in mesh.triangles for n in triangle]
+    if min(named) < 0 or max(named) >= len(mesh.vertices_mm):
+        yield field, "has a triangle with a corner that is not there"
+    spans = [max(v[i] for v in mesh.vertices_mm) - min(v[i] for v in mesh.vertices_mm) for i in range(3)] if mesh.vertices_mm else [0.0]
+    if sorted(spans)[-2:][0] < THINNEST_MM:
+        yield field, f"needs to be {THINNEST_MM:g} mm across at least two ways"
+    if not 0 <= mesh.off_mm <= LONGEST_MM or mesh.triangles_in_file < 0:
+        yield field, "says it is off by less than nothing"

@@ -11,7 +11,7 @@ from elmpeg.core.base.pose import Placed
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Box, Cylinder, Solid, Tube, View, bounds_mm, silhouette
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Box, Cylinder, Mesh, Solid, Tube, View, bounds_mm, silhouette
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shape_edits import shapes_of
 from elmpeg.web.drawing import svg
@@ -58,6 +58,8 @@ def handles(shape: Solid, view: View) -> tuple[Pixel, ...]:
         return ((shape.start_mm[i], shape.start_mm[j]), (shape.end_mm[i], shape.end_mm[j]))
     if isinstance(shape, Tube):
         return tuple((p[i], p[j]) for p in shape.path_mm)
+    if isinstance(shape, Mesh):
+        return ()
     return tuple((u, v) for u, v in shape.outline_mm) if shape.view == view else ()
 
 

@@ -43,3 +43,32 @@
     }
   });
 })();
+
+// A button that also sets a field; and places picked on a mesh, whose third coordinate the server knows.
+(() => {
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest && event.target.closest("[data-sets]");
+    if (button && button.form) {
+      const [name, value] = [button.dataset.sets.split("=")[0], button.dataset.sets.split("=").slice(1).join("=")];
+      button.form.querySelector(`[name="${name}"]`).value = value;
+      if (name === "turns" || name === "unit") for (const field of button.form.querySelectorAll("[name^=pick_]")) field.value = "";
+    }
+  }, true);
+  document.addEventListener("click", async (event) => {
+    const svg = event.target.closest && event.target.closest("[data-mesh-pick] svg.is-large"), form = document.getElementById("mesh-form");
+    if (!svg || !form) return;
+    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+    const px = Number(svg.dataset.pxPerMm), [left, , , top] = svg.dataset.window.split(",").map(Number);
+    const asked = new URLSearchParams({ u: String(left + at.x / px), v: String(top - at.y / px) });
+    for (const name of ["import", "unit", "turns", "view"]) asked.set(name, form.querySelector(`[name="${name}"]`).value);
+    const answer = await fetch(`${svg.closest("[data-mesh-pick]").dataset.meshPick}?${asked}`);
+    const words = answer.ok ? await answer.text() : "";
+    const row = [...form.querySelectorAll("[name^=pick_]")].find((field) => !field.value);
+    if (!words || !row) return;
+    row.value = words;
+    const mark = document.createElementNS("http://www.w3.org/2000/svg", "circle");
+    for (const [k, v] of [["cx", at.x], ["cy", at.y], ["r", 7], ["class", "picked"]]) mark.setAttribute(k, v);
+    svg.append(mark);
+    form.querySelector(`[name="${row.name.replace("pick_", "to_")}_x"]`).focus({ preventScroll: true });
+  });
+})();

@@ -14,7 +14,7 @@ from typing import Literal
 import coal
 import numpy as np
 from numpy.typing import NDArray
-from shapely import constrained_delaunay_triangles
+from shapely import constrained_delaunay_triangles, polygons, union_all
 from shapely.geometry import MultiPoint, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
@@ -33,6 +33,9 @@ ShapeSource = Literal["", "measured", "drawing", "borrowed", "assumed"]
 
 ROUND_SIDES = 48
 """Sides of the polygon that stands for a circle; it is off by 0.2 % of the radius at most."""
+SLIVER = 1e-9
+"""Share of the largest triangle's area in a view below which another is seen edge-on."""
+TOUCHING_MM = 1e-9
 AXES_OF_VIEW: dict[View, tuple[int, int]] = {"side": (0, 2), "plan": (0, 1), "rear": (1, 2)}
 
 
@@ -95,7 +98,34 @@ class Tube:
     sd_mm: float = 0.0
 
 
-Solid = Box | Cylinder | Extrusion | Tube
+@record
+class Mesh:
+    """A surface of triangles, simplified from a scan or a drawing for looking at and for distances.
+
+    ``triangles`` are numbers into ``vertices_mm``; of a ``closed`` surface they all turn the same way, seen from
+    outside anticlockwise. ``off_mm`` is how far the original's corners lie from this surface at most, as far as
+    they were looked at; ``file`` names the original, ``triangles_in_file`` how many it has.
+    """
+
+    id: str
+    name: str
+    vertices_mm: tuple[Vec3, ...]
+    triangles: tuple[tuple[int, int, int], ...]
+    closed: bool = True
+    file: str = ""
+    triangles_in_file: int = 0
+    off_mm: float = 0.0
+    kind: Literal["mesh"] = "mesh"
+    role: Role = ""
+    source: ShapeSource = ""
+    sd_mm: float = 0.0
+
+    def __hash__(self) -> int:
+        # Kept answers are looked up by shape at every move; thousands of figures need not be gone through for that.
+        return hash((self.id, self.file, len(self.vertices_mm), self.vertices_mm[:1], self.vertices_mm[-1:]))
+
+
+Solid = Box | Cylinder | Extrusion | Tube | Mesh
 
 
 def legs(tube: Tube) -> tuple[Cylinder, ...]:
@@ -149,6 +179,8 @@ def _convex(solid: Box | Cylinder | Extrusion) -> bool:
 
 @lru_cache(maxsize=512)
 def _corners(solid: Solid) -> NDArray[np.float64]:
+    if isinstance(solid, Mesh):
+        return np.array(solid.vertices_mm)
     if isinstance(solid, Tube):
         return np.array([corner for leg in legs(solid) for ring in faces(leg) for corner in ring])
     near, far = faces(solid)
@@ -172,6 +204,8 @@ def _turned(solid: Solid, rotation: Rotation, view: View) -> tuple[Outline, ...]
         bends = [Point(*(np.array(b) @ flat)).buffer(solid.diameter_mm / 2, ROUND_SIDES // 4) for b in solid.path_mm[1:-1]]
         return _outlines(unary_union([*(MultiPoint(_corners(leg) @ flat).convex_hull for leg in legs(solid)), *bends]))
     corners = _corners(solid) @ flat
+    if isinstance(solid, Mesh):
+        return _outlines(_seen(corners, solid, view))
     if _convex(solid):
         shape = MultiPoint(corners).convex_hull
     else:
@@ -180,6 +214,17 @@ def _turned(solid: Solid, rotation: Rotation, view: View) -> tuple[Outline, ...]
         sides = [MultiPoint([near[k], near[(k + 1) % n], far[k], far[(k + 1) % n]]).convex_hull for k in range(n)]
         shape = unary_union([s for s in (*sides, Polygon(near).buffer(0), Polygon(far).buffer(0)) if s.area > 0])
     return _outlines(shape)
+
+
+def _seen(corners: NDArray[np.float64], mesh: Mesh, view: View) -> BaseGeometry:
+    """The union of a mesh's triangles in a view. Of a closed surface those that look the other way add nothing."""
+    flat = corners[np.array(mesh.triangles)]
+    across, along = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
+    area = across[:, 0] * along[:, 1] - across[:, 1] * along[:, 0]
+    least = SLIVER * float(np.abs(area).max(initial=0.0))
+    # Side and plan are seen along the third axis one way, rear the other; either half covers the whole.
+    shown = flat[area > least] if mesh.closed else flat[np.abs(area) > least]
+    return union_all(polygons(shown)) if len(shown) else Polygon()
 
 
 def _outlines(shape: BaseGeometry) -> tuple[Outline, ...]:
@@ -205,7 +250,66 @@ def nearest(a: Solid, where_a: Placed, b: Solid, where_b: Placed) -> Nearest:
     the deepest pair of their convex pieces.
     """
     found = [_nearest_pair(pa, pb) for pa in _pieces(a, where_a) for pb in _pieces(b, where_b)]
-    return min(found, key=lambda n: n.distance_mm)
+    least = min(found, key=lambda n: n.distance_mm)
+    if isinstance(a, Mesh) or isinstance(b, Mesh):
+        return _of_meshes(a, where_a, b, where_b, least)
+    return least
+
+
+def _of_meshes(a: Solid, where_a: Placed, b: Solid, where_b: Placed, surfaces: Nearest) -> Nearest:
+    """Room between surfaces as it is; where they cut each other, or one lies inside the other, the least shift that
+    would part their convex hulls."""
+    if surfaces.distance_mm > TOUCHING_MM and not _inside(a, where_a, b, where_b) and not _inside(b, where_b, a, where_a):
+        return surfaces
+    hulls = [_nearest_pair(pa, pb) for pa in _hulls(a, where_a) for pb in _hulls(b, where_b)]
+    least = min(hulls, key=lambda n: n.distance_mm)
+    return least if least.distance_mm < 0 else Nearest(0.0, surfaces.on_a_mm, surfaces.on_b_mm)
+
+
+def _inside(inner: Solid, where_inner: Placed, outer: Solid, where_outer: Placed) -> bool:
+    """Whether a corner of one lies inside a closed mesh: its triangles, as seen from there, go once around.
+
+    Source: Van Oosterom and Strackee (1983), the solid angle of a plane triangle.
+    """
+    if not isinstance(outer, Mesh) or not outer.closed:
+        return False
+    eye = np.array(where_outer.local(where_inner.point(_vec3(_corners(inner)[0]))))
+    a, b, c = (np.array(outer.vertices_mm)[np.array(outer.triangles)[:, k]] - eye for k in range(3))
+    la, lb, lc = (np.sqrt(np.einsum("ij,ij->i", v, v)) for v in (a, b, c))
+    top = np.einsum("ij,ij->i", a, np.cross(b, c))
+    below = la * lb * lc + np.einsum("ij,ij->i", a, b) * lc + np.einsum("ij,ij->i", b, c) * la + np.einsum("ij,ij->i", c, a) * lb
+    return bool(abs(np.arctan2(top, below).sum() * 2) > 2 * math.pi)
+
+
+def _hulls(solid: Solid, where: Placed) -> tuple[_Piece, ...]:
+    """The convex pieces of a solid; of a mesh its hull."""
+    if not isinstance(solid, Mesh):
+        return _pieces(solid, where)
+    return ((_hull(solid), _transform(np.array(where.rotation), where.origin_mm)),)
+
+
+@lru_cache(maxsize=256)
+def _hull(mesh: Mesh) -> coal.CollisionGeometry:
+    return coal.ConvexBase.convexHull(_all_corners(mesh), False, "")
+
+
+@lru_cache(maxsize=256)
+def _surface(mesh: Mesh) -> coal.CollisionGeometry:
+    """The triangles of a mesh, sorted into boxes so that few of them are asked for a distance."""
+    model = coal.BVHModelOBBRSS()
+    model.beginModel(len(mesh.triangles), len(mesh.vertices_mm))
+    turned = coal.StdVec_Triangle()
+    for p, q, r in mesh.triangles:
+        turned.append(coal.Triangle(p, q, r))
+    model.addSubModel(_all_corners(mesh), turned)
+    model.endModel()
+    return model
+
+
+def _all_corners(mesh: Mesh) -> coal.StdVec_Vec3s:
+    corners = coal.StdVec_Vec3s()
+    corners.extend([np.array(v, dtype=float) for v in mesh.vertices_mm])
+    return corners
 
 
 _Piece = tuple[coal.CollisionGeometry, coal.Transform3s]
@@ -231,6 +335,8 @@ def _transform(turn: NDArray[np.float64], shift_mm: Vec3) -> coal.Transform3s:
 @lru_cache(maxsize=4096)
 def _pieces(solid: Solid, where: Placed) -> tuple[_Piece, ...]:
     turn = np.array(where.rotation)
+    if isinstance(solid, Mesh):
+        return ((_surface(solid), _transform(turn, where.origin_mm)),)
     if isinstance(solid, Tube):
         bends = tuple((coal.Sphere(solid.diameter_mm / 2), _transform(turn, where.point(b))) for b in solid.path_mm[1:-1])
         return (*(piece for leg in legs(solid) for piece in _pieces(leg, where)), *bends)

@@ -10,7 +10,7 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.vectors import Vec3, add
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion, Solid, Tube
+from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion, Mesh, Solid, Tube
 
 LEFT_RIGHT = {"left": "right", "right": "left", "Left": "Right", "Right": "Left"}
 
@@ -88,6 +88,8 @@ def shifted(shape: Solid, by_mm: Vec3) -> Solid:
         return replace(shape, start_mm=add(shape.start_mm, by_mm), end_mm=add(shape.end_mm, by_mm))
     if isinstance(shape, Tube):
         return replace(shape, path_mm=tuple(add(p, by_mm) for p in shape.path_mm))
+    if isinstance(shape, Mesh):
+        return replace(shape, vertices_mm=tuple(add(p, by_mm) for p in shape.vertices_mm))
     du, dv, depth = {"side": (x, z, y), "plan": (x, y, z), "rear": (y, z, x)}[shape.view]
     outline = tuple((u + du, v + dv) for u, v in shape.outline_mm)
     return replace(shape, outline_mm=outline, from_mm=shape.from_mm + depth, to_mm=shape.to_mm + depth)
@@ -101,6 +103,10 @@ def mirrored(shape: Solid) -> Solid:
         return replace(shape, start_mm=_across(shape.start_mm), end_mm=_across(shape.end_mm))
     if isinstance(shape, Tube):
         return replace(shape, path_mm=tuple(_across(p) for p in shape.path_mm))
+    if isinstance(shape, Mesh):
+        # Mirrored, a triangle turns the other way round; so its corners are told the other way round.
+        turned = tuple((a, c, b) for a, b, c in shape.triangles)
+        return replace(shape, vertices_mm=tuple(_across(p) for p in shape.vertices_mm), triangles=turned)
     return _mirrored_outline(shape)
 
 

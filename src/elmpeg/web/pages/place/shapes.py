@@ -15,7 +15,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.build.underlays import Underlay
 from elmpeg.core.integrity.sound import problems
-from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, Box, Cylinder, Extrusion, Role, ShapeSource, Solid, Tube, View
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, Box, Cylinder, Extrusion, Mesh, Role, ShapeSource, Solid, Tube, View
 from elmpeg.core.stages.place import shape_edits
 from elmpeg.core.stages.place.shape_edits import rooms_at, shapes_of
 from elmpeg.web.answers import Act, answers
@@ -37,6 +37,7 @@ KINDS: dict[str, tuple[type[Solid], str, str]] = {
         "Pulled outline",
         "Click corner after corner in the view it is seen in; then type from where to where it goes.",
     ),
+    "mesh": (Mesh, "Mesh", "Bring it in from a file."),
     "tube": (Tube, "Tube or hose", "Click corner after corner along its path; the third coordinate is typed, or dragged in another view."),
 }
 ROLES: dict[Role, str] = {
@@ -51,6 +52,7 @@ ROLES: dict[Role, str] = {
     "person": "where a person is",
 }
 SOURCES: dict[ShapeSource, str] = {"": "nothing said", **{s: s for s in get_args(ShapeSource) if s}}
+MESH_FIELDS = ("name", "role", "source", "sd_mm")
 STEPS_MM = (1.0, 5.0, 10.0, 50.0)
 STRENGTHS = {"strong": 0.9, "faint": 0.35, "hidden": 0.0}
 LABELS = {
@@ -107,6 +109,15 @@ def at_of(desk: Desk, build: Build) -> At:
 
 def shape_from(form: Form, kind: str, shape_id: str, now: Solid | None) -> Solid:
     """The shape as a form says it, ``now`` being what it showed. Refusals are kept in the form."""
+    if isinstance(now, Mesh):
+        # Its surface comes from its file; by hand it is only moved.
+        by = tuple(form.length(f"by_{axis}", 0.0) for axis in "xyz")
+        kept = {n: getattr(now, n) for n in Mesh.__dataclass_fields__ if n not in MESH_FIELDS}
+        told = form.record(Mesh, given={**kept, "id": shape_id}, partly=True, now=now)
+        return shape_edits.shifted(told, (by[0], by[1], by[2]))
+    if kind == "mesh":
+        form.refuse("kind", "a mesh comes from a file")
+        kind = "box"
     made: Solid = form.record(KINDS[kind][0], given={"id": shape_id}, now=now)
     return made
 
@@ -163,8 +174,8 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
 
 def _fields(kind: str, shape: Solid | None) -> list[ShapeField]:
     found = []
-    for typed in typed_fields(KINDS[kind][0]):
-        if typed.name in ("role", "source"):
+    for typed in typed_fields(KINDS[kind][0], partly=True):
+        if typed.name in ("role", "source") or (kind == "mesh" and typed.name not in MESH_FIELDS):
             continue
         now = getattr(shape, typed.name) if shape else typed.default
         found.append(ShapeField(typed.name, LABELS.get(typed.name, typed.label.capitalize()), typed.kind, now))

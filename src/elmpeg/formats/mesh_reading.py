@@ -1,0 +1,157 @@
+"""Meshes read from files of other programs: checked before they are unpacked, and simplified for views and distances.
+
+Reading runs in a process of its own (``python -m elmpeg.formats.mesh_reading``), which is given only so much memory
+and time: a broken or hostile file takes nothing down with it, and whoever waits can stop it. It tells how far it is
+line by line, and leaves its answer in a file of arrays.
+"""
+
+from __future__ import annotations
+
+import io
+import resource
+import struct
+import sys
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from elmpeg.core.base.errors import InputError
+
+KINDS = ("stl", "obj", "ply", "3mf")
+LARGEST_BYTES = 60_000_000
+MOST_TRIANGLES = 2_000_000
+MOST_KEPT = 800
+"""Triangles of a simplified mesh: a few hundredths of its size off, and drawn in a hundredth of a second."""
+LOOKED_AT = 12_000
+"""Corners of the original whose distance from the simplified surface is looked at."""
+MEMORY_BYTES = 6_000_000_000
+PROCESSOR_S = 90
+UNPACKED_BYTES = 400_000_000
+Array = NDArray[Any]
+
+
+def kind_of(name: str, data: bytes) -> str:
+    """The kind of a file by its name; refused where its content says otherwise, or where it is too large."""
+    kind = name.lower().rsplit(".", 1)[-1]
+    if kind not in KINDS:
+        raise InputError("file", f"“{name[-60:]}” is none of {', '.join(k.upper() for k in KINDS)}")
+    if len(data) > LARGEST_BYTES:
+        raise InputError("file", f"is {len(data) / 1e6:.0f} MB; a mesh has at most {LARGEST_BYTES / 1e6:.0f} MB")
+    if len(data) < 40:
+        raise InputError("file", "is empty or cut short")
+    return kind
+
+
+def refuse_absurd(kind: str, data: bytes) -> None:
+    """Raise InputError for a file whose own words about its size cannot be, or that would unpack to far too much."""
+    if kind == "3mf":
+        try:
+            with zipfile.ZipFile(io.BytesIO(data)) as packed:
+                if sum(i.file_size for i in packed.infolist()) > UNPACKED_BYTES:
+                    raise InputError("file", f"unpacks to more than {UNPACKED_BYTES / 1e6:.0f} MB")
+        except zipfile.BadZipFile:
+            raise InputError("file", "is not a readable 3MF file; it may be cut short") from None
+    if kind == "stl" and data.lstrip()[:5].lower() != b"solid":
+        _refuse_short_stl(data)
+    if kind == "ply" and not data.startswith(b"ply"):
+        raise InputError("file", "is not a PLY file, whatever its name says")
+
+
+def _refuse_short_stl(data: bytes) -> None:
+    if len(data) < 84:
+        raise InputError("file", "is cut short: a binary STL file has a head of 84 bytes")
+    told = struct.unpack("<I", data[80:84])[0]
+    if told > MOST_TRIANGLES:
+        raise InputError("file", f"says it has {told:,} triangles; at most {MOST_TRIANGLES:,} are taken")
+    if len(data) < 84 + 50 * told:
+        raise InputError("file", f"is cut short: it says it has {told:,} triangles and holds {(len(data) - 84) // 50:,}")
+
+
+def loaded(kind: str, data: bytes) -> tuple[Array, Array]:
+    """Vertices and triangles of a file, put together where it has several bodies. Raises InputError."""
+    import trimesh
+
+    refuse_absurd(kind, data)
+    try:
+        scene = trimesh.load_scene(io.BytesIO(data), file_type=kind, resolver=None, process=False, skip_materials=True)
+        whole = scene.to_mesh()
+    except InputError:
+        raise
+    except Exception as broken:
+        # Each kind of file breaks in its own way inside the library; whatever it was, the file cannot be read.
+        raise InputError("file", f"cannot be read as {kind.upper()}; it is broken or cut short ({type(broken).__name__})") from None
+    vertices, triangles = np.asarray(whole.vertices, dtype=np.float64), np.asarray(whole.faces, dtype=np.int64)
+    if not len(triangles):
+        raise InputError("file", "has no triangles in it")
+    if len(triangles) > MOST_TRIANGLES:
+        raise InputError("file", f"has {len(triangles):,} triangles; at most {MOST_TRIANGLES:,} are taken")
+    if not np.isfinite(vertices).all():
+        raise InputError("file", "has corners that are no numbers")
+    return vertices, triangles
+
+
+def simplified(vertices: Array, triangles: Array, most: int = MOST_KEPT) -> tuple[Array, Array, bool]:
+    """The surface with at most so many triangles, and whether it is closed."""
+    import fast_simplification  # type: ignore[import-untyped]
+    import trimesh
+
+    whole = trimesh.Trimesh(vertices, triangles, process=True, validate=True)
+    if len(whole.faces) > most:
+        middle, size = whole.vertices.mean(axis=0), max(float(np.ptp(whole.vertices, axis=0).max()), 1e-9)
+        unit = ((whole.vertices - middle) / size).astype(np.float32)
+        points, faces = fast_simplification.simplify(unit, np.asarray(whole.faces, dtype=np.int32), target_count=most)
+        whole = trimesh.Trimesh(points.astype(np.float64) * size + middle, faces, process=True, validate=True)
+    if len(whole.faces) < 4:
+        raise InputError("file", "is flat or too small to have an inside; look at it in the program that wrote it")
+    if whole.is_watertight:
+        whole.fix_normals()
+    return np.asarray(whole.vertices), np.asarray(whole.faces), bool(whole.is_watertight and whole.is_winding_consistent)
+
+
+def off_by(vertices: Array, kept_vertices: Array, kept_triangles: Array) -> float:
+    """How far the original's corners lie from the simplified surface at most, of those looked at."""
+    from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Mesh, nearest
+
+    chosen = np.random.default_rng(7).choice(len(vertices), min(LOOKED_AT, len(vertices)), replace=False)
+    size = max(float(np.ptp(kept_vertices, axis=0).max()), 1e-9)
+    surface = Mesh("m", "m", tuple(map(tuple, kept_vertices / size * 1000)), tuple(map(tuple, kept_triangles.tolist())), closed=False)
+    pin = 1e-4
+    found = 0.0
+    for x, y, z in vertices[chosen] / size * 1000:
+        needle = Cylinder("p", "p", (x, y, z - pin), (x, y, z + pin), 2 * pin)
+        found = max(found, nearest.__wrapped__(surface, FIXED, needle, FIXED).distance_mm)
+    return found * size / 1000
+
+
+def main(argv: list[str]) -> int:
+    """Read a file, simplify it and leave the arrays; 0 when that went well, 2 with words when the file is refused."""
+    source, kind, answer = argv
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
+    resource.setrlimit(resource.RLIMIT_CPU, (PROCESSOR_S, PROCESSOR_S))
+    try:
+        _tell("reading")
+        vertices, triangles = loaded(kind, Path(source).read_bytes())
+        _tell(f"simplifying {len(triangles):,} triangles")
+        kept, faces, closed = simplified(vertices, triangles)
+        _tell("comparing")
+        off = off_by(vertices, kept, faces)
+    except InputError as refused:
+        _tell(f"refused {refused.message}")
+        return 2
+    except MemoryError:
+        _tell("refused takes more memory than there is for one file; simplify it before bringing it in")
+        return 2
+    np.savez(answer, vertices=kept, triangles=faces, closed=closed, off=off, before=len(triangles))
+    _tell("done")
+    return 0
+
+
+def _tell(words: str) -> None:
+    print(words, flush=True)
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

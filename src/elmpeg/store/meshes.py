@@ -1,0 +1,62 @@
+"""Original mesh files, beside the database, each under a name taken from its content."""
+
+from __future__ import annotations
+
+import os
+import re
+import tempfile
+from hashlib import sha256
+from pathlib import Path
+
+from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.build.document import Build
+from elmpeg.core.methods.shapes.solids import Mesh
+
+NAME = re.compile(r"[0-9a-f]{24}\.(stl|obj|ply|3mf)")
+ID_LETTERS = 24
+
+
+def mesh_id(kind: str, data: bytes) -> str:
+    """The name a mesh file is kept under."""
+    return f"{sha256(data).hexdigest()[:ID_LETTERS]}.{kind}"
+
+
+def meshes_of(build: Build) -> tuple[str, ...]:
+    """The original files that a build's shapes come from."""
+    solids = (*build.solids, *(s for c in build.components for s in c.solids))
+    return tuple(dict.fromkeys(s.file for s in solids if isinstance(s, Mesh) and s.file))
+
+
+class Meshes:
+    """The folder of mesh files."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+
+    def keep(self, kind: str, data: bytes) -> str:
+        """Keep a file; its name. The same file twice is one."""
+        name = mesh_id(kind, data)
+        self._folder.mkdir(parents=True, exist_ok=True)
+        path = self._folder / name
+        if not path.exists():
+            # Written aside and moved into place, so that nobody ever reads half a file.
+            with tempfile.NamedTemporaryFile(dir=self._folder, delete=False) as out:
+                out.write(data)
+            os.replace(out.name, path)
+        return name
+
+    def path(self, name: str) -> Path:
+        """Where a file is; raises MissingError."""
+        if not NAME.fullmatch(name) or not (self._folder / name).is_file():
+            raise MissingError("there is no such mesh file")
+        return self._folder / name
+
+    def read(self, name: str) -> bytes:
+        """A file's content; raises MissingError."""
+        return self.path(name).read_bytes()
+
+    def require(self, build: Build) -> None:
+        """Raise InputError where a build's shapes come from files that are not kept here."""
+        lacking = [n for n in meshes_of(build) if not NAME.fullmatch(n) or not (self._folder / n).is_file()]
+        if lacking:
+            raise InputError("file", f"names {len(lacking)} mesh files that are not here; bring the build in as a zip")
