@@ -22,7 +22,7 @@ def where(build, option, component):
 
 
 class Assemblies(unittest.TestCase):
-    def assertStands(self, before, after, option, component):
+    def stands(self, before, after, option, component):
         for a, b in zip(where(before, option, component), where(after, option, component), strict=True):
             self.assertLess(math.dist(a, b), 1e-6, f"{component} in {option}")
 
@@ -32,7 +32,7 @@ class Assemblies(unittest.TestCase):
         self.assertIsNone(made.component("gearbox").parent)
         for option in ("low", "lifted"):
             for part in ("engine", "gearbox", "transfer"):
-                self.assertStands(CAIRN, made, option, part)
+                self.stands(CAIRN, made, option, part)
 
     def test_bolted_back_where_it_was_nothing_has_moved(self):
         off = assembly_edits.with_taken_off(CAIRN, "gearbox")
@@ -40,14 +40,14 @@ class Assemblies(unittest.TestCase):
         require_sound(on)
         for option in ("low", "lifted"):
             for part in ("gearbox", "transfer"):
-                self.assertStands(CAIRN, on, option, part)
+                self.stands(CAIRN, on, option, part)
         self.assertEqual(assembly_edits.moved_in(CAIRN, on, CAIRN.option("lifted")), ())
 
     def test_bolted_on_askew_it_stands_where_it_stood_and_goes_along_from_then_on(self):
         skew = replace(CAIRN, orders=(), options=(Option("low", "Low", (Position("engine", Pose(700, -10, 580, 2, 3, -4)), Position("compressor", Pose(1800, -450, 700, 5, -6, 7)))),))  # fmt: skip
         made = assembly_edits.with_bolted(skew, "low", "compressor", "transfer")
         require_sound(made)
-        self.assertStands(skew, made, "low", "compressor")
+        self.stands(skew, made, "low", "compressor")
         before = where(made, "low", "compressor")
         moved = replace(made, options=(Option("low", "Low", (Position("engine", Pose(700, -10, 600, 2, 3, -4)),)),))
         for a, b in zip(before, where(moved, "low", "compressor"), strict=True):

@@ -170,7 +170,7 @@ class CarriedBuilds(unittest.TestCase):
         self.build = replace(
             CAIRN, photos=(Photo(self.kept.id, "left rail", "", 120, 80, len(self.kept.data), "Bea Lund", "2026-05-02T09:00"),)
         )
-        self.zip = build_zip.written(self.build, {self.kept.id: self.kept.data}.__getitem__)
+        self.zip = build_zip.written(self.build, {self.kept.id: self.kept.data}.__getitem__, {}.__getitem__)
 
     def changed(self, **contents):
         out = io.BytesIO()

@@ -1,4 +1,4 @@
-"""A build with its photographs in one zip: ``build.json`` as the open file, and ``photos/`` beside it."""
+"""A build with its photographs and its mesh files in one zip: ``build.json`` as the open file, ``photos/`` and ``meshes/`` beside it."""
 
 from __future__ import annotations
 
@@ -11,30 +11,34 @@ from lzma import LZMAError
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
-from elmpeg.formats import build_file, photographs
+from elmpeg.formats import build_file, mesh_reading, photographs
+from elmpeg.formats.mesh_names import MESH_NAME, mesh_id, meshes_of
 from elmpeg.formats.photographs import Picture
 
-BUILD, FOLDER = "build.json", "photos/"
+BUILD, FOLDER, MESHES = "build.json", "photos/", "meshes/"
 LARGEST_BYTES = 200_000_000
 START = b"PK\x03\x04"
 
 
 @dataclass(frozen=True, slots=True)
 class Carried:
-    """What a zip holds: the build and its pictures."""
+    """What a zip holds: the build, its pictures, and the files that its meshes came from, by their names."""
 
     build: Build
     pictures: tuple[Picture, ...]
+    meshes: tuple[tuple[str, bytes], ...] = ()
 
 
-def written(build: Build, read: Callable[[str], bytes]) -> bytes:
-    """The zip of a build; ``read`` gives a photograph's content by its id."""
+def written(build: Build, read: Callable[[str], bytes], mesh: Callable[[str], bytes]) -> bytes:
+    """The zip of a build; ``read`` gives a photograph's content by its id, ``mesh`` a mesh file's by its name."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
         file.writestr(BUILD, build_file.written(build))
         for photo in build.photos:
             # Pictures are compressed already.
             file.writestr(f"{FOLDER}{photo.id}", read(photo.id), zipfile.ZIP_STORED)
+        for name in meshes_of(build):
+            file.writestr(f"{MESHES}{name}", mesh(name))
     return out.getvalue()
 
 
@@ -56,6 +60,20 @@ def read(data: bytes) -> Carried:
                 if sizes[name] > photographs.LARGEST_BYTES:
                     raise InputError("file", f"has a photograph of {sizes[name] / 1e6:.0f} MB, “{photo.name}”")
                 pictures.append(photographs.kept_before(photo.id, file.read(name), "file"))
+            meshes = tuple((name, _mesh(file, sizes, name)) for name in meshes_of(build))
     except (zipfile.BadZipFile, zlib.error, LZMAError, RuntimeError, NotImplementedError, EOFError, OSError):
         raise InputError("file", "is not a readable zip; it may be cut short or locked") from None
-    return Carried(build, tuple(pictures))
+    return Carried(build, tuple(pictures), meshes)
+
+
+def _mesh(file: zipfile.ZipFile, sizes: dict[str, int], name: str) -> bytes:
+    """A mesh file out of a zip. Raises InputError where it is not there, is too large, or is not what its name says."""
+    path = f"{MESHES}{name}"
+    if path not in sizes:
+        raise InputError("file", f"lacks the mesh file {path}")
+    if sizes[path] > mesh_reading.LARGEST_BYTES:
+        raise InputError("file", f"has a mesh file of {sizes[path] / 1e6:.0f} MB, {path}")
+    data = file.read(path)
+    if not MESH_NAME.fullmatch(name) or mesh_id(name.rsplit(".", 1)[-1], data) != name:
+        raise InputError("file", f"holds a mesh file whose content is not that of “{name[:40]}”")
+    return data

@@ -25,6 +25,10 @@ LARGEST_BYTES = 60_000_000
 MOST_TRIANGLES = 2_000_000
 MOST_KEPT = 800
 """Triangles of a simplified mesh: a few hundredths of its size off, and drawn in a hundredth of a second."""
+MOST_BODIES, LEAST_OF_A_BODY = 60, 24
+STUCK, FINEST_CELL = 1.6, 0.004
+"""Where a body is left with more than so many times what was asked for, its corners are drawn together, first in cells
+of this share of its size."""
 LOOKED_AT = 12_000
 """Corners of the original whose distance from the simplified surface is looked at."""
 MEMORY_BYTES = 6_000_000_000
@@ -50,10 +54,11 @@ def refuse_absurd(kind: str, data: bytes) -> None:
     if kind == "3mf":
         try:
             with zipfile.ZipFile(io.BytesIO(data)) as packed:
-                if sum(i.file_size for i in packed.infolist()) > UNPACKED_BYTES:
-                    raise InputError("file", f"unpacks to more than {UNPACKED_BYTES / 1e6:.0f} MB")
-        except zipfile.BadZipFile:
+                unpacked = sum(i.file_size for i in packed.infolist())
+        except (zipfile.BadZipFile, NotImplementedError, OSError, ValueError, RuntimeError):
             raise InputError("file", "is not a readable 3MF file; it may be cut short") from None
+        if unpacked > UNPACKED_BYTES:
+            raise InputError("file", f"unpacks to more than {UNPACKED_BYTES / 1e6:.0f} MB")
     if kind == "stl" and data.lstrip()[:5].lower() != b"solid":
         _refuse_short_stl(data)
     if kind == "ply" and not data.startswith(b"ply"):
@@ -88,27 +93,59 @@ def loaded(kind: str, data: bytes) -> tuple[Array, Array]:
         raise InputError("file", "has no triangles in it")
     if len(triangles) > MOST_TRIANGLES:
         raise InputError("file", f"has {len(triangles):,} triangles; at most {MOST_TRIANGLES:,} are taken")
+    if triangles.min() < 0 or triangles.max() >= len(vertices):
+        raise InputError("file", "has triangles with corners that are not there; it is broken")
     if not np.isfinite(vertices).all():
         raise InputError("file", "has corners that are no numbers")
     return vertices, triangles
 
 
 def simplified(vertices: Array, triangles: Array, most: int = MOST_KEPT) -> tuple[Array, Array, bool]:
-    """The surface with at most so many triangles, and whether it is closed."""
-    import fast_simplification  # type: ignore[import-untyped]
+    """The surface with about so many triangles at most, and whether it is closed.
+
+    Bodies that do not touch are simplified each for itself, by its share of the whole's area: put together, small
+    ones would be given up for the sake of large ones.
+    """
     import trimesh
 
-    whole = trimesh.Trimesh(vertices, triangles, process=True, validate=True)
+    whole: Any = trimesh.Trimesh(vertices, triangles, process=True, validate=True)
     if len(whole.faces) > most:
-        middle, size = whole.vertices.mean(axis=0), max(float(np.ptp(whole.vertices, axis=0).max()), 1e-9)
-        unit = ((whole.vertices - middle) / size).astype(np.float32)
-        points, faces = fast_simplification.simplify(unit, np.asarray(whole.faces, dtype=np.int32), target_count=most)
-        whole = trimesh.Trimesh(points.astype(np.float64) * size + middle, faces, process=True, validate=True)
+        bodies = whole.split(only_watertight=False) if whole.body_count <= MOST_BODIES else [whole]
+        area = sum(body.area for body in bodies) or 1.0
+        parts = [_reduced(body, max(LEAST_OF_A_BODY, round(most * body.area / area))) for body in bodies]
+        whole = trimesh.util.concatenate([trimesh.Trimesh(v, f, process=True, validate=True) for v, f in parts])
     if len(whole.faces) < 4:
         raise InputError("file", "is flat or too small to have an inside; look at it in the program that wrote it")
     if whole.is_watertight:
         whole.fix_normals()
     return np.asarray(whole.vertices), np.asarray(whole.faces), bool(whole.is_watertight and whole.is_winding_consistent)
+
+
+def _reduced(body: Any, most: int) -> tuple[Array, Array]:
+    """One body with about so many triangles: by quadric errors, and by drawing corners together where those get stuck."""
+    import fast_simplification  # type: ignore[import-untyped]
+
+    if len(body.faces) <= most:
+        return np.asarray(body.vertices), np.asarray(body.faces)
+    middle, size = body.vertices.mean(axis=0), max(float(np.ptp(body.vertices, axis=0).max()), 1e-9)
+    unit = ((body.vertices - middle) / size).astype(np.float32)
+    points, faces = fast_simplification.simplify(unit, np.asarray(body.faces, dtype=np.int32), target_count=most)
+    cell = FINEST_CELL
+    while len(faces) > STUCK * most and cell < 0.5:
+        points, faces = _drawn_together(unit, np.asarray(body.faces), cell)
+        cell *= 1.3
+    return points.astype(np.float64) * size + middle, faces
+
+
+def _drawn_together(points: Array, faces: Array, cell: float) -> tuple[Array, Array]:
+    """Corners in one cell of a grid become one, at their mean; triangles that lose a corner go."""
+    _, which = np.unique(np.round(points / cell).astype(np.int64), axis=0, return_inverse=True)
+    which = which.reshape(-1)
+    counts = np.bincount(which).astype(np.float64)
+    means = np.column_stack([np.bincount(which, weights=points[:, i]) / counts for i in range(3)])
+    turned = which[faces]
+    sound = (turned[:, 0] != turned[:, 1]) & (turned[:, 1] != turned[:, 2]) & (turned[:, 2] != turned[:, 0])
+    return means, turned[sound]
 
 
 def off_by(vertices: Array, kept_vertices: Array, kept_triangles: Array) -> float:

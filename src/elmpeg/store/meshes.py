@@ -3,28 +3,12 @@
 from __future__ import annotations
 
 import os
-import re
 import tempfile
-from hashlib import sha256
 from pathlib import Path
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.build.document import Build
-from elmpeg.core.methods.shapes.solids import Mesh
-
-NAME = re.compile(r"[0-9a-f]{24}\.(stl|obj|ply|3mf)")
-ID_LETTERS = 24
-
-
-def mesh_id(kind: str, data: bytes) -> str:
-    """The name a mesh file is kept under."""
-    return f"{sha256(data).hexdigest()[:ID_LETTERS]}.{kind}"
-
-
-def meshes_of(build: Build) -> tuple[str, ...]:
-    """The original files that a build's shapes come from."""
-    solids = (*build.solids, *(s for c in build.components for s in c.solids))
-    return tuple(dict.fromkeys(s.file for s in solids if isinstance(s, Mesh) and s.file))
+from elmpeg.formats.mesh_names import MESH_NAME, mesh_id, meshes_of
 
 
 class Meshes:
@@ -47,7 +31,7 @@ class Meshes:
 
     def path(self, name: str) -> Path:
         """Where a file is; raises MissingError."""
-        if not NAME.fullmatch(name) or not (self._folder / name).is_file():
+        if not MESH_NAME.fullmatch(name) or not (self._folder / name).is_file():
             raise MissingError("there is no such mesh file")
         return self._folder / name
 
@@ -57,6 +41,6 @@ class Meshes:
 
     def require(self, build: Build) -> None:
         """Raise InputError where a build's shapes come from files that are not kept here."""
-        lacking = [n for n in meshes_of(build) if not NAME.fullmatch(n) or not (self._folder / n).is_file()]
+        lacking = [n for n in meshes_of(build) if not MESH_NAME.fullmatch(n) or not (self._folder / n).is_file()]
         if lacking:
             raise InputError("file", f"names {len(lacking)} mesh files that are not here; bring the build in as a zip")

@@ -93,6 +93,7 @@ def replace_build(
         if new.id != build_id:
             raise InputError("build.id", f"is “{new.id}”; this is build “{build_id}”")
         shop.photos.require(new)
+        shop.meshes.require(new)
         saved = shop.builds.change(
             build_id, revision, Author(person.id, person.name), "Brought in a file through the interface", lambda _: new
         )

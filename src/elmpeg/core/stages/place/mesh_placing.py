@@ -7,6 +7,8 @@ three or more places picked on it whose true coordinates are known.
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,6 +20,8 @@ from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, Mesh, View
 MM_PER: dict[str, float] = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0}
 SENSIBLE_MM = (15.0, 9000.0)
 """Parts of vehicles, and vehicles, are between these across."""
+USUAL_MM = 600.0
+"""An engine, a gearbox, a seat: what people bring in most."""
 TURNS: dict[str, tuple[Vec3, Vec3, Vec3]] = {
     "as it is": ((1, 0, 0), (0, 1, 0), (0, 0, 1)),
     "quarter turn seen from the left": ((0, 0, 1), (0, 1, 0), (-1, 0, 0)),
@@ -38,7 +42,7 @@ class Size:
 
 
 def sizes(vertices: tuple[Vec3, ...]) -> tuple[Size, ...]:
-    """The mesh's size in each unit, those that make sense first."""
+    """The mesh's size in each unit, the likeliest first."""
     corners = np.array(vertices)
     span = corners.max(axis=0) - corners.min(axis=0)
     found = []
@@ -46,7 +50,7 @@ def sizes(vertices: tuple[Vec3, ...]) -> tuple[Size, ...]:
         across = tuple(float(v) * mm for v in span)
         largest = max(across)
         found.append(Size(unit, across, SENSIBLE_MM[0] <= largest <= SENSIBLE_MM[1]))  # type: ignore[arg-type]
-    return tuple(sorted(found, key=lambda s: not s.makes_sense))
+    return tuple(sorted(found, key=lambda s: abs(math.log(max(max(s.across_mm), 1e-9) / USUAL_MM))))
 
 
 def turned(vertices: tuple[Vec3, ...], turns: tuple[str, ...], mm_per_unit: float) -> Points:

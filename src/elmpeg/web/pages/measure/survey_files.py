@@ -73,7 +73,7 @@ def readings_csv(build_id: str, desk: ReadDesk) -> Response:
 def export_zip(build_id: str, desk: ReadDesk) -> Response:
     """The build and its photographs."""
     head = desk.shop.builds.head(build_id)
-    data = build_zip.written(head.build, desk.shop.photos.read)
+    data = build_zip.written(head.build, desk.shop.photos.read, desk.shop.meshes.read)
     headers = {"Content-Disposition": f'attachment; filename="{build_id}-{head.number}.zip"'}
     return Response(data, media_type="application/zip", headers=headers)
 

@@ -15,14 +15,16 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.measuring.rigid_fit import RigidFit
-from elmpeg.core.methods.shapes.solids import Extrusion, Mesh, View
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, Extrusion, Mesh, View, bounds_mm
 from elmpeg.core.stages.place import mesh_placing, shape_edits
 from elmpeg.core.stages.place.mesh_placing import MM_PER, TURNS, Points
 from elmpeg.formats import dxf_outlines, mesh_reading
+from elmpeg.formats.mesh_names import meshes_of
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page, chosen_option
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.bay import VIEW_NAMES
+from elmpeg.web.drawing.projection import Window
 from elmpeg.web.drawing.shapes import ShapeScene, draw_shapes
 from elmpeg.web.forms import Form
 from elmpeg.web.mesh_imports import Import
@@ -80,12 +82,19 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         laid=laid,
         view=view,
         views=VIEW_NAMES,
-        own=draw_shapes(ShapeScene(alone, option, VEHICLE, own), view, desk.show, large=True),
+        own=draw_shapes(ShapeScene(alone, option, VEHICLE, own, None, _around(own, view)), view, desk.show, large=True),
         there={v: draw_shapes(ShapeScene(at.build, option, on, laid.shape), v, desk.show, large=False) for v in VIEWS},
         roles=ROLES.items(),
         sources=SOURCES.items(),
         holders=[(VEHICLE, "the vehicle"), *((c.id, c.name) for c in at.build.components)],
     )
+
+
+def _around(shape: Mesh, view: View) -> Window:
+    """The part of a view that a shape fills."""
+    low, high = bounds_mm(shape)
+    i, j = AXES_OF_VIEW[view]
+    return Window(low[i], low[j], high[i], high[j]).grown(0.12)
 
 
 def _unit(form: Form, one: Import) -> str:
@@ -253,8 +262,6 @@ def keep(act: Act) -> Outcome | Response:
 @router.get("/builds/{build_id}/meshes/{file}", name="mesh_original")
 def original(build_id: str, file: str, desk: ReadDesk) -> Response:
     """The file that a shape came from, as it was brought in."""
-    from elmpeg.store.meshes import meshes_of
-
     if file not in meshes_of(desk.shop.builds.head(build_id).build):
         raise MissingError("this build has no such file")
     headers = {"Content-Disposition": f'attachment; filename="{file}"'}

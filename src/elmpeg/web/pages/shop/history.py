@@ -53,10 +53,13 @@ def _read(desk: Desk) -> Build:
     if not data.startswith(build_zip.START):
         build = build_file.read(data)
         desk.shop.photos.require(build)
+        desk.shop.meshes.require(build)
         return build
     carried = build_zip.read(data)
     for picture in carried.pictures:
         desk.shop.photos.keep(picture)
+    for name, content in carried.meshes:
+        desk.shop.meshes.keep(name.rsplit(".", 1)[-1], content)
     return carried.build
 
 
