@@ -166,6 +166,26 @@ def main() -> int:
         assert answer.status_code == 200
         return answer
 
+    for meshes in (0, synthetic.MESHES):
+        shop.shop.builds.add(replace(synthetic.shaped(meshes), id=f"shaped-{meshes}"), Author(None, "bench"), "for measuring")
+    shop.shop.builds.add(synthetic.listed(), Author(None, "bench"), "for measuring")
+
+    def moved_among(meshes: int, freedom: str) -> Callable[[int], object]:
+        def act(k: int) -> object:
+            base = str(shop.shop.builds.head(f"shaped-{meshes}").number)
+            step = f"{0.01 + k * 1e-5:.5f} mm" if freedom == "z" else "0.1 deg"
+            told = {"base": base, "option": "o", "part": "c0", "freedom": freedom, "do": "plus", "step": step, "turn": "0.1"}
+            answer = browser.post(f"/builds/shaped-{meshes}/bay/move", **told)
+            assert answer.status_code == 200
+            return answer
+
+        return act
+
+    def open_lists(k: int) -> object:
+        answers = [browser.get(f"/builds/listed/{p}") for p in (f"things?of={('solids', 'components', 'rooms', 'points')[k % 4]}",)]
+        assert all(a.status_code == 200 for a in answers)
+        return answers
+
     rng = random.Random(5)
     holes = tuple(Hole(f"h{i}", (rng.uniform(0, 400), rng.uniform(0, 300)), 9.0) for i in range(12))
     over = tuple(Stud(f"s{i}", (60 - h.xy_mm[1], 20 + h.xy_mm[0]), 8.0) for i, h in enumerate(holes))
@@ -193,7 +213,14 @@ def main() -> int:
     in_turn = timed("evaluate a dozen builds in turn, each move new", 20, 48, dozen_in_turn)
     moving = timed("answer one move: save, evaluate, draw three views, checks", 60, 60, answer_a_move)
     bare = timed("answer a bare page of the same size", 20, 60, lambda k: browser.get("/bare"))
+    among_boxes = timed("a move among 300 shapes, all boxes", 200, 30, moved_among(0, "z"))
+    among_meshes = timed("a move among 300 shapes, 10 of them meshes", 300, 30, moved_among(synthetic.MESHES, "z"))
     results = [
+        among_boxes,
+        among_meshes,
+        against("a move among meshes against one among boxes", among_meshes, 1.5, among_boxes),
+        timed("open a list of 500 shapes, parts, rooms or points", 300, 16, open_lists),
+        timed("open Shapes of a vehicle with 500", 300, 8, lambda k: browser.get("/builds/listed/shapes")),
         evaluating,
         in_turn,
         moving,

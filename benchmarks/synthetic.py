@@ -6,6 +6,9 @@ import math
 import random
 from dataclasses import replace
 
+import numpy as np
+import trimesh
+
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build
@@ -14,9 +17,11 @@ from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import Option, Position
 from elmpeg.core.build.rooms import Room, SolidRef
 from elmpeg.core.build.survey import VEHICLE, Datum, Point, Reading
-from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion
+from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion, Mesh, Solid
+from elmpeg.formats.mesh_reading import simplified
 
 READINGS = 2000
+SHAPES, MESHES, LISTED = 300, 10, 500
 COMPONENTS, POINTS, MOUNTS, LINES, ROOMS = 60, 300, 80, 6, 20
 
 
@@ -62,6 +67,57 @@ def build() -> Build:
         drivelines=tuple(lines),
         rooms=rooms,
         options=(Option("o", "Only", (Position("c0", components[0].pose),)),),
+    )
+
+
+def shaped(meshes: int, seed: int = 3) -> Build:
+    """A vehicle of 300 shapes, so many of them meshes simplified from 50,000 triangles; six parts, room watched to thirty."""
+    rng = random.Random(seed)
+    boxes = [
+        Box(
+            f"s{k}", f"shape {k}", (30.0 * k, rng.uniform(-700, 700), rng.uniform(300, 1200)), tuple(rng.uniform(20, 200) for _ in range(3))
+        )  # type: ignore[arg-type]
+        for k in range(SHAPES)
+    ]
+    solids: list[Solid] = [
+        _mesh(box) if k % (SHAPES // MESHES) == 0 and k // (SHAPES // MESHES) < meshes else box for k, box in enumerate(boxes)
+    ]
+    own = SHAPES // 6
+    parts = tuple(
+        Component(f"c{n}", f"Part {n}", Pose(0.0, 0.0, 5.0 * n, 0.0, 2.0, 0.0), tuple(solids[n * own : (n + 1) * own])) for n in range(5)
+    )
+    rooms = tuple(
+        Room(f"r{k}", f"Room {k}", SolidRef("c0", solids[k].id), SolidRef(VEHICLE, solids[5 * own + k].id), 10.0) for k in range(ROOMS + 10)
+    )
+    datum = Datum("zero", "level")
+    return Build(
+        "shaped", "Shaped", "none", datum, solids=tuple(solids[5 * own :]), components=parts, rooms=rooms, options=(Option("o", "o"),)
+    )
+
+
+def _mesh(box: Box) -> Mesh:
+    """A ball of about the same size, as it is kept of a scan of 50,000 triangles."""
+    ball = trimesh.creation.icosphere(subdivisions=6, radius=max(box.size_mm) / 2)
+    vertices, triangles, closed = simplified(ball.vertices[ball.faces[:50_000].ravel()], np.arange(150_000).reshape(-1, 3))
+    placed = tuple(tuple(float(v) + c for v, c in zip(row, box.centre_mm, strict=True)) for row in vertices)
+    return Mesh(box.id, box.name, placed, tuple(map(tuple, triangles.tolist())), closed)  # type: ignore[arg-type]
+
+
+def listed() -> Build:
+    """Five hundred of each thing that a shop lists most."""
+    made = shaped(0)
+    base = made.components[0]
+    boxes = tuple(Box(f"x{k}", f"more {k}", (20.0 * k, 0, 800), (10, 10, 10)) for k in range(LISTED))
+    return replace(
+        made,
+        id="listed",
+        name="Listed",
+        solids=(*made.solids, *boxes)[:LISTED],
+        components=(*made.components, *(replace(base, id=f"d{k}", name=f"Bracket {k}", solids=boxes[k : k + 1]) for k in range(LISTED)))[
+            :LISTED
+        ],
+        points=tuple(Point(f"p{k}", f"point {k}", VEHICLE, "hole", (10.0 * k, 0, 500), (0, 0, 1), 13) for k in range(LISTED)),
+        rooms=tuple(Room(f"r{k}", f"Room {k}", SolidRef("c0", "s1"), SolidRef(f"d{k % 400}", f"x{k % 400}"), 10.0) for k in range(LISTED)),
     )
 
 
