@@ -5,28 +5,44 @@ from __future__ import annotations
 from pathlib import Path
 
 from tests.browser.live import Chromium, Live, settled
+from tests.browser.test_newcomer import Hand, walk
+from tests.empty import EmptyShop
 
 FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
 VIEWS = (
     ("builds", "/", (1280, 800)),
     ("bay", "/builds/cairn-2/bay?option=low", (1280, 800)),
-    ("bay-check-opened", "/builds/cairn-2/bay?option=low&view=plan&check=line.rear.J2", (1280, 800)),
     ("bay-tablet", "/builds/cairn-2/bay?option=low", (768, 1024)),
     ("reference", "/builds/cairn-2/reference?option=low", (1280, 800)),
     ("measure", "/builds/bookworm/measure?point=fuse-box", (1280, 800)),
-    ("measuring-list", "/builds/cairn-2/measure/list?option=low&scope=vehicle", (1024, 768)),
-    ("cross-checks", "/builds/cairn-2/measure/cross?option=low", (1280, 800)),
     ("mounts", "/builds/cairn-2/mounts?option=low&mount=C1", (1280, 800)),
     ("patterns", "/builds/cairn-2/patterns?option=low&plate=seat-marked&studs=runner", (1280, 800)),
-    ("plates", "/builds/cairn-2/plates?option=low", (1280, 800)),
-    ("shelf", "/shelf?build=cairn-2&option=low", (1280, 800)),
     ("drive", "/builds/cairn-2/drive?option=low&line=rear", (1280, 800)),
     ("drive-travel", "/builds/cairn-2/drive/travel?option=low&line=rear&rise=60", (1280, 800)),
     ("drive-ways", "/builds/dynamo/drive/ways?option=after", (1280, 800)),
-    ("drive-order", "/builds/cairn-2/drive/order?option=lifted&line=rear", (1280, 800)),
-    ("everything", "/builds/cairn-2/things?option=low&of=rooms", (1280, 800)),
+    ("shapes", "/builds/cairn-2/shapes?option=low&shape=gearbox-crossmember", (1280, 800)),
+    ("parts-book", "/book?part=gearbox-five-speed", (1280, 800)),
     ("fit", "/builds/cairn-2/fit?round=round-2", (1280, 800)),
 )
+
+
+def newcomer(chromium: Chromium) -> None:
+    """The pictures of a newcomer's way, from an empty shop to the first answers."""
+    live = Live(chromium, EmptyShop())
+    try:
+        page = live.page()
+        page.goto("/")
+        hand = Hand(page)
+
+        def picture(name: str) -> None:
+            page.wait_for_timeout(500)
+            settled(page)
+            page.screenshot(path=FOLDER / f"{name}.png")
+
+        for step in walk(hand, live.shop.shop.first.code):
+            picture(step)
+    finally:
+        live.close()
 
 
 def main() -> None:
@@ -46,6 +62,7 @@ def main() -> None:
         page.wait_for_selector(".solve .answer-words", timeout=15000)
         settled(page)
         page.screenshot(path=FOLDER / "drive-mend.png")
+        newcomer(chromium)
     finally:
         live.close()
         chromium.close()

@@ -25,6 +25,44 @@ class Hand:
         settled(self.page)
 
 
+def walk(hand, code):
+    """A newcomer's way, with a name for each place where there is something to see."""
+    hand.type(code=code, shop_name="Larkfield Conversions", name="Ida Quill", login="ida", password=PASSWORD)
+    yield "first-start"
+    hand.pick("text=Open the shop")
+    hand.pick("text=Begin a build")
+    hand.type(name="Kestrel, survey truck", wheelbase_mm="2790", front_track_mm="1480", tyre_mm="760", rail_top_mm="640")
+    yield "new-build"
+    hand.pick("text=Begin this build")
+    hand.pick("text=Put a part in")
+    hand.pick("text=In-line engine")
+    hand.type(length_mm="600", width_mm="290", top_mm="410", sump_mm="210", feet_ahead_mm="280", feet_apart_mm="420", feet_below_mm="20")
+    yield "put-a-part-in"
+    hand.pick("button:has-text('Put it in')")
+    hand.pick("text=Put a part in")
+    hand.pick("main >> text=Gearbox")
+    hand.type(length_mm="700")
+    hand.pick("button:has-text('Put it in')")
+    hand.pick(".spine >> text=Mount")
+    hand.type(seat_x="170", seat_y="-210", seat_z="560")
+    hand.pick("button:has-text('Add the mount')")
+    hand.pick("summary:has-text('Add a mount')")
+    hand.type(seat_x="170", seat_y="211", seat_z="558")
+    hand.pick("button:has-text('Add the mount')")
+    yield "first-gap"
+    hand.pick(".spine >> text=Place")
+    hand.pick("text=Put a part in")
+    hand.pick("main >> text=Live axle")
+    hand.type(flanges_mm="1480", pinion_out_mm="330")
+    hand.pick("button:has-text('Put it in')")
+    hand.pick(".spine >> text=Drive")
+    hand.pick(".next >> text=Do it")
+    hand.type(rpm="3000")
+    hand.pick("button:has-text('Add the line')")
+    hand.pick(".spine >> text=Drive")
+    yield "first-joint"
+
+
 class Newcomer(unittest.TestCase):
     """From nothing to the first answers."""
 
@@ -41,47 +79,18 @@ class Newcomer(unittest.TestCase):
     def test_from_an_empty_shop_to_a_gap_and_a_joint(self):
         page = self.live.page()
         page.goto("/")
-        hand = Hand(page)
-        hand.type(code=self.live.shop.shop.first.code, shop_name="Larkfield Conversions", name="Ida Quill", login="ida", password=PASSWORD)
-        hand.pick("text=Open the shop")
-        hand.pick("text=Begin a build")
-        hand.type(name="Kestrel, survey truck", wheelbase_mm="2790", front_track_mm="1480", tyre_mm="760", rail_top_mm="640")
-        hand.pick("text=Begin this build")
-        hand.pick("text=Put a part in")
-        hand.pick("text=In-line engine")
-        hand.type(
-            length_mm="600", width_mm="290", top_mm="410", sump_mm="210", feet_ahead_mm="280", feet_apart_mm="420", feet_below_mm="20"
-        )
-        hand.pick("button:has-text('Put it in')")
-        hand.pick("text=Put a part in")
-        hand.pick("main >> text=Gearbox")
-        hand.type(length_mm="700")
-        hand.pick("button:has-text('Put it in')")
-        hand.pick(".spine >> text=Mount")
-        hand.type(seat_x="170", seat_y="-210", seat_z="560")
-        hand.pick("button:has-text('Add the mount')")
-        hand.pick("summary:has-text('Add a mount')")
-        hand.type(seat_x="170", seat_y="211", seat_z="558")
-        hand.pick("button:has-text('Add the mount')")
-        to_gap = hand.actions
-        gap = page.inner_text(".is-main-answer")
-        self.assertIn("mm", gap)
-        self.assertIn("20.0", gap + page.inner_text("main"), "an engine at 600 with feet 20 below it stands 20 over a seat at 560")
-        hand.pick(".spine >> text=Place")
-        hand.pick("text=Put a part in")
-        hand.pick("main >> text=Live axle")
-        hand.type(flanges_mm="1480", pinion_out_mm="330")
-        hand.pick("button:has-text('Put it in')")
-        hand.pick(".spine >> text=Drive")
-        hand.pick(".next >> text=Do it")
-        hand.type(rpm="3000")
-        hand.pick("button:has-text('Add the line')")
-        hand.pick(".spine >> text=Drive")
+        hand, to_gap = Hand(page), 0
+        for step in walk(hand, self.live.shop.shop.first.code):
+            if step == "first-gap":
+                to_gap = hand.actions
+                self.assertIn("20.0", page.inner_text("main"), "an engine at 600 with feet 20 below it stands 20 over a seat at 560")
+                self.assertIn("fails", page.inner_text("main"))
         joint = page.inner_text("main")
         # From an output at (1150, 600) to a pinion at (2460, 380): 220 down over 1310.
         self.assertIn("9.5°", joint)
         self.assertIn("fails", joint)
-        self.assertLessEqual(hand.actions, MOST_ACTIONS, f"{to_gap} to the gap")
+        self.assertLess(to_gap, hand.actions)
+        self.assertLessEqual(hand.actions, MOST_ACTIONS)
         self.assertEqual(self.live.complaints, [])
 
 

@@ -129,6 +129,8 @@ class Drawing(unittest.TestCase):
         for corner in ((1000, 1100), (1500, 1500), (1500, 1100), (1000, 1500)):
             self.click(*corner)
         self.assertIn("cross", self.page.inner_text("#drawn .field-error"))
+        self.assertEqual(self.page.locator(".draw-sheet .crossed").count(), 1)
+        self.assertIn("crosses here", self.page.inner_text(".draw-sheet svg"))
         before = self.build()
         self.page.fill("#shape-form [name=name]", "knot")
         self.keep()

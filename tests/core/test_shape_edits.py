@@ -11,7 +11,7 @@ from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.build.rooms import Room, SolidRef
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.integrity.sound import problems, require_sound
-from elmpeg.core.methods.shapes.solids import FIXED, Box, Cylinder, Extrusion, Tube, bounds_mm, nearest, silhouette
+from elmpeg.core.methods.shapes.solids import FIXED, Box, Cylinder, Extrusion, Tube, bounds_mm, crossing_mm, nearest, silhouette
 from elmpeg.core.stages.place import shape_edits
 from elmpeg.core.starters.vehicle import vehicle_begun
 
@@ -113,6 +113,13 @@ class Edits(unittest.TestCase):
         gone = shape_edits.without_shape(watched, VEHICLE, "t", with_rooms=True)
         self.assertEqual(gone.rooms, ())
         require_sound(gone)
+
+    def test_an_outline_that_crosses_itself_is_told_where(self):
+        knot = ((0.0, 0.0), (100.0, 100.0), (100.0, 0.0), (0.0, 100.0))
+        self.assertEqual(crossing_mm(knot), (50.0, 50.0))
+        self.assertIsNone(crossing_mm(((0.0, 0.0), (100.0, 0.0), (100.0, 100.0), (0.0, 100.0))))
+        said = problems(replace(self.build, solids=(Extrusion("k", "k", "side", knot, 0, 5),)))
+        self.assertIn("at 50, 50 mm", said[0].message)
 
     def test_tubes_that_cannot_be_are_told(self):
         for bad in (

@@ -1,12 +1,13 @@
 """Beginnings over the web: the first lead, people, a new build, parts, the book, and what a build says of itself."""
 
+import io
 import re
 import unittest
 from html import unescape
 
-from tests.empty import PASSWORD, EmptyShop
+from PIL import Image
 
-BIG = {"X-CSRF-Token": "", "HX-Request": "true"}
+from tests.empty import PASSWORD, EmptyShop
 
 
 def told(answer):
@@ -177,6 +178,27 @@ class InTheShop(unittest.TestCase):
         offered = self.ida.post("/builds/kestrel/parts/front-axle/offer")
         self.assertEqual(offered.status_code, 204)
         self.assertEqual([v.words for v in self.shop.shop.book.versions(kept.id)], ["Measured on Kestrel", "Begun for Kestrel"])
+
+    def test_a_photograph_of_a_part_of_the_book_goes_into_the_build_with_it(self):
+        self.begin()
+        self.put("seat", name="Seat", in_book="1")
+        kept = self.shop.shop.book.parts()[0]
+        out = io.BytesIO()
+        Image.new("RGB", (40, 30), "green").save(out, "PNG")
+        headers = {"X-CSRF-Token": self.ida.csrf, "HX-Request": "true"}
+        nothing = self.ida.post(f"/book/{kept.id}", do="photo")
+        self.assertIn("photo", told(nothing))
+        sent = self.ida.client.post(
+            f"/book/{kept.id}", data={"do": "photo"}, files={"photo": ("seat.png", out.getvalue())}, headers=headers
+        )
+        self.assertEqual(sent.status_code, 204)
+        photo = self.shop.shop.book.part(kept.id).part.photos[0]
+        self.assertEqual(self.ida.get(f"/book/{kept.id}/photos/{photo.id}").headers["content-type"], "image/png")
+        self.assertEqual(self.ida.get(f"/book/{kept.id}/photos/other.png").status_code, 404)
+        self.ida.post("/builds/kestrel/parts/new", part=kept.id, name="Second seat", base=str(self.head().number), room="10")
+        self.assertEqual([p.id for p in self.head().build.photos], [photo.id])
+        self.ida.post(f"/book/{kept.id}", do="photo_out", photo_id=photo.id)
+        self.assertEqual(self.shop.shop.book.part(kept.id).part.photos, ())
 
     def test_a_run_of_pipe_needs_two_corners_and_half_a_corner_is_refused(self):
         self.begin()

@@ -18,6 +18,7 @@ PATHS = {"build_id": "cairn-2", "round_id": "round-3", "token_id": "1", "device_
     "part_id": "none",
     "component_id": "engine",
     "underlay_id": "none",
+    "file": "none",
     "secret": "none",
 }
 OWN_DOORS = ("/sign-in", "/healthz", "/welcome/none")

@@ -98,7 +98,7 @@ def figure_fields(figures: tuple[Figure, ...], show: Show) -> list[FigureField]:
     for figure in figures:
         unit = {"mm": show.length_unit, "deg": "°", "kg": "kg", "count": ""}[figure.unit]
         if isinstance(figure.usual, str):
-            usual = f"as the {labels[figure.usual]}"
+            usual = f"as {labels[figure.usual]}"
         elif figure.unit == "kg":
             usual = "not known"
         elif figure.unit == "mm":

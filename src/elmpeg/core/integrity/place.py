@@ -17,7 +17,7 @@ from elmpeg.core.integrity.figures import far
 from elmpeg.core.integrity.names import doubles
 from elmpeg.core.methods.measuring.plane_projection import plane_projection
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
-from elmpeg.core.methods.shapes.solids import Box, Cylinder, Mesh, Solid, Tube
+from elmpeg.core.methods.shapes.solids import Box, Cylinder, Mesh, Solid, Tube, crossing_mm
 from elmpeg.core.scene.scene import root_of
 
 THINNEST_MM = 0.01
@@ -135,7 +135,10 @@ def _solid(field: str, solid: Solid) -> Iterator[tuple[str, str]]:
             len(solid.outline_mm) >= 3 and max(abs(v) for v in figures) <= LONGEST_MM and abs(solid.to_mm - solid.from_mm) >= THINNEST_MM
         )
         outline = Polygon(solid.outline_mm) if sound else None
-        if outline is None or not outline.is_valid or outline.area < THINNEST_MM * outline.length:
+        where = crossing_mm(solid.outline_mm) if outline is not None and not outline.is_valid else None
+        if where is not None:
+            yield field, f"crosses itself at {where[0]:.0f}, {where[1]:.0f} mm of its view; draw its corners in order around it"
+        elif outline is None or not outline.is_valid or outline.area < THINNEST_MM * outline.length:
             yield field, f"needs an outline of at least three corners that does not cross itself, and a thickness of {THINNEST_MM:g} mm"
 
 

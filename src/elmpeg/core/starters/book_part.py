@@ -14,7 +14,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.survey import Datum, Photo, Point
 from elmpeg.core.integrity.sound import problems
-from elmpeg.core.methods.shapes.solids import Solid
+from elmpeg.core.methods.shapes.solids import Solid, bounds_mm
 from elmpeg.core.scene.located_points import surveyed
 from elmpeg.core.starters.given import PART, Given, StarterForm
 
@@ -49,8 +49,15 @@ def by_itself(part: BookPart) -> Build:
     """A build that holds nothing but one part, at the datum: for drawing it and for looking it through."""
     component = Component(PART, part.name or "part", Pose(), part.solids)
     points = tuple(replace(p, on=PART) for p in part.points)
+    lowest = min((bounds_mm(s)[0][2] for s in part.solids), default=0.0)
     return Build(
-        "part-alone", "part", "", Datum("its own origin", ""), components=(component,), points=points, options=(Option("alone", "alone"),)
+        "part-alone",
+        "part",
+        "",
+        Datum("its own origin", "", lowest),
+        components=(component,),
+        points=points,
+        options=(Option("alone", "alone"),),
     )
 
 
@@ -91,7 +98,9 @@ def put_in(build: Build, part: BookPart, name: str, pose: Pose, parent: str | No
         replace(p, id=renamed[p.id], name=f"{name}, {p.name}"[:LONGEST_NAME], on=part_id, start=renamed.get(p.start, ""))
         for p in part.points
     )
-    return replace(build, components=(*build.components, component), points=(*build.points, *points))
+    listed = {p.id for p in build.photos}
+    pictures = tuple(p for p in part.photos if p.id not in listed)
+    return replace(build, components=(*build.components, component), points=(*build.points, *points), photos=(*build.photos, *pictures))
 
 
 def taken_from(build: Build, component_id: str, kind: str = "") -> BookPart:

@@ -36,7 +36,7 @@ VIEW_WORDS: dict[View, str] = {
 LARGE_PX = (750.0, 330.0)
 SMALL_PX: dict[View, tuple[float, float]] = {"side": (440.0, 190.0), "plan": (440.0, 190.0), "rear": (300.0, 190.0)}
 CAPTION_PX = 26.0
-ZOOM_PX = (380.0, 56.0)
+ZOOM_PX = (156.0, 56.0)
 """What the page lays over a drawing: its caption, and in the large one the zoom buttons in the right corner."""
 TRAVEL_PX = (560.0, 54.0)
 """What the axle's slider takes of the large drawing, in its lower left corner."""

@@ -11,7 +11,20 @@ from elmpeg.core.base.pose import Placed
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Box, Cylinder, Mesh, Solid, Tube, View, bounds_mm, silhouette
+from elmpeg.core.methods.shapes.solids import (
+    AXES_OF_VIEW,
+    FIXED,
+    Box,
+    Cylinder,
+    Extrusion,
+    Mesh,
+    Solid,
+    Tube,
+    View,
+    bounds_mm,
+    crossing_mm,
+    silhouette,
+)
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shape_edits import shapes_of
 from elmpeg.web.drawing import svg
@@ -43,6 +56,8 @@ class ShapeScene:
     in_hand: Solid | None
     beneath: Beneath | None = None
     window: Window | None = None
+    crossed: Extrusion | None = None
+    """An outline that crosses itself, which makes no shape: it is drawn as it was typed, with where it does."""
 
 
 def handles(shape: Solid, view: View) -> tuple[Pixel, ...]:
@@ -92,6 +107,8 @@ def draw_shapes(scene: ShapeScene, view: View, show: Show, large: bool) -> Marku
                 svg.element("rect", x=x - 9, y=y - 9, width=18.0, height=18.0, rx=4.0, class_="handle", data_handle=str(k))
                 for k, (x, y) in enumerate(p.flat(uv) for uv in handles(solid, view))
             ]
+    if scene.crossed is not None and scene.crossed.view == view:
+        body += _crossed(p, scene.crossed)
     body += [*_datum(p), *_scale_bar(p, show)]
     w = p.window
     return svg.sheet(
@@ -104,6 +121,16 @@ def draw_shapes(scene: ShapeScene, view: View, show: Show, large: bool) -> Marku
         data_px_per_mm=f"{p.px_per_mm:.6f}",
         data_window=f"{w.left_mm:.1f},{w.bottom_mm:.1f},{w.right_mm:.1f},{w.top_mm:.1f}",
     )
+
+
+def _crossed(p: Projection, shape: Extrusion) -> list[str]:
+    drawn = [svg.polygon([p.flat(uv) for uv in shape.outline_mm], "crossed")]
+    drawn += [svg.element("rect", x=x - 9, y=y - 9, width=18.0, height=18.0, rx=4.0, class_="handle", data_handle=str(k)) for k, (x, y) in enumerate(p.flat(uv) for uv in shape.outline_mm)]  # fmt: skip
+    where = crossing_mm(shape.outline_mm)
+    if where is not None:
+        x, y = p.flat(where)
+        drawn += [svg.element("circle", cx=x, cy=y, r=13.0, class_="picked"), svg.text((x + 18, y - 8), "crosses here", "note is-fails")]
+    return drawn
 
 
 def _around(build: Build, scene: Scene) -> list[tuple[str, Solid, Placed]]:

@@ -15,7 +15,7 @@ import coal
 import numpy as np
 from numpy.typing import NDArray
 from shapely import constrained_delaunay_triangles, polygons, union_all
-from shapely.geometry import MultiPoint, Point, Polygon
+from shapely.geometry import LineString, MultiPoint, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
@@ -365,6 +365,21 @@ def _prism(solid: Extrusion, outline: Outline) -> coal.CollisionGeometry:
     corners = coal.StdVec_Vec3s()
     corners.extend([np.array(_lift(solid.view, u, v, depth), dtype=float) for depth in (solid.from_mm, solid.to_mm) for u, v in outline])
     return coal.ConvexBase.convexHull(corners, False, "")
+
+
+def crossing_mm(outline: Outline) -> tuple[float, float] | None:
+    """Where an outline crosses or touches itself, None where it does not."""
+    corners = list(outline)
+    edges = [LineString(pair) for pair in zip(corners, [*corners[1:], *corners[:1]], strict=True) if pair[0] != pair[1]]
+    for i, edge in enumerate(edges):
+        for j in range(i + 2, len(edges)):
+            if i == 0 and j == len(edges) - 1:
+                continue
+            met = edge.intersection(edges[j])
+            if not met.is_empty:
+                place = met.representative_point()
+                return (float(place.x), float(place.y))
+    return None
 
 
 FIXED = placed(Pose())

@@ -199,7 +199,7 @@ def take_reading(act: Act) -> Outcome | Response:
     if asked is not None:
         why = f"{capitalised(asked.slip.why)}; say below what is meant"
         return page(desk, act.build_id, Outcome(errors=InputError(asked.field, why).errors), asked=asked)
-    photo = photos.kept_from(desk, act.build_id, "photo")
+    photo = photos.kept_from(desk, "photo")
     figures = ", ".join(f"{'tape' if t.axis == 'tape' else t.axis.upper()} {t.text}" for t in taken)
     words = f"Read {point.name}: {figures}"
 

@@ -32,6 +32,8 @@ from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS, Show
 
 router = APIRouter()
+PUT_IN = "+"
+"""Stands among the parts for one that is not there yet."""
 
 STEPS: dict[str, tuple[str, ...]] = {
     "mm": ("0.5 mm", "1 mm", "5 mm", "20 mm"),
@@ -209,6 +211,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     return desk.render(
         "place/bay.html",
         outcome,
+        put_in_word=PUT_IN,
         page=at,
         state=state,
         views=views(desk, at, state, ghosts, there),
@@ -243,7 +246,9 @@ def _listed(desk: Desk, at: BuildPage, agreed: Evaluation | None, state: BayStat
 
 @router.get("/builds/{build_id}/bay", name="bay")
 def show(build_id: str, desk: ReadDesk) -> Response:
-    """The Bay."""
+    """The Bay; or, chosen where parts are, the page that puts another one in."""
+    if desk.text("part") == PUT_IN:
+        return desk.go(f"{desk.shop.url('put_in', build_id=build_id)}?{desk.query(option=desk.text('option'))}")
     return page(desk, build_id)
 
 

@@ -15,7 +15,19 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.build.underlays import Underlay
 from elmpeg.core.integrity.sound import problems
-from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, Box, Cylinder, Extrusion, Mesh, Role, ShapeSource, Solid, Tube, View
+from elmpeg.core.methods.shapes.solids import (
+    AXES_OF_VIEW,
+    Box,
+    Cylinder,
+    Extrusion,
+    Mesh,
+    Role,
+    ShapeSource,
+    Solid,
+    Tube,
+    View,
+    crossing_mm,
+)
 from elmpeg.core.stages.place import shape_edits
 from elmpeg.core.stages.place.shape_edits import rooms_at, shapes_of
 from elmpeg.web.answers import Act, answers
@@ -122,20 +134,24 @@ def shape_from(form: Form, kind: str, shape_id: str, now: Solid | None) -> Solid
     return made
 
 
-def draft_of(desk: Desk, build: Build, at: At) -> tuple[Solid | None, tuple[FieldError, ...]]:
-    """The shape in hand: as it is being typed where that makes a shape, else as it is kept; and what keeps it from being one."""
+def draft_of(desk: Desk, build: Build, at: At) -> tuple[Solid | None, tuple[FieldError, ...], Extrusion | None]:
+    """The shape in hand: as it is being typed where that makes a shape, else as it is kept; what keeps it from being one;
+    and the outline that crosses itself, if that does."""
     kept = shape_edits.shape_of(build, at.on, at.shape) if at.shape else None
     if desk.request.method == "GET" or not at.kind or desk.text("do") in ("remove", "copy", "mirror"):
-        return kept, ()
+        return kept, (), None
     form = Form(desk.text, desk.has, desk.show)
     shape = shape_from(form, at.kind, at.shape or "draft", kept)
     if form.errors:
-        return kept, tuple(form.errors)
+        return kept, tuple(form.errors), None
     # A name is asked for when it is kept; it is drawn without one.
     shape = replace(shape, name=shape.name[:LONGEST_NAME] or "draft")
     trial = Build("draft", "draft", "", build.datum, solids=(shape,), options=build.options[:1])
     found = [p for p in problems(trial) if p.field.startswith("solids")]
-    return (kept, tuple(FieldError("shape", p.message) for p in found)) if found else (shape, ())
+    if not found:
+        return shape, (), None
+    crossed = shape if isinstance(shape, Extrusion) and len(shape.outline_mm) > 3 and crossing_mm(shape.outline_mm) else None
+    return None if crossed else kept, tuple(FieldError("shape", p.message) for p in found), crossed
 
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
@@ -184,11 +200,11 @@ def _fields(kind: str, shape: Solid | None) -> list[ShapeField]:
 
 def _drawn(desk: Desk, on_page: BuildPage, at: At, saved: Solid | None = None) -> str:
     build = on_page.build
-    draft, refused = (saved, ()) if saved else draft_of(desk, build, at)
+    draft, refused, crossed = (saved, (), None) if saved else draft_of(desk, build, at)
     views = {}
     for view in get_args(View):
         beneath = _beneath(desk, build, at, view)
-        scene = ShapeScene(build, chosen_option(build, desk.text("option")), at.on, draft, beneath, _window(desk, view))
+        scene = ShapeScene(build, chosen_option(build, desk.text("option")), at.on, draft, beneath, _window(desk, view), crossed)
         views[view] = draw_shapes(scene, view, desk.show, large=view == at.view)
     return desk.shop.templates.get_template("place/_shapes_drawn.html").render(
         views=views, at=at, names=VIEW_NAMES, words=VIEW_WORDS, refused=refused if at.kind else (), url=desk.shop.url, build=build,

@@ -79,7 +79,7 @@ def keep(act: Act) -> Outcome:
     do = act.form.choice("do", ("photo", "keep", "remove"), "keep")
     act.form.require()
     if do == "photo":
-        photo = photos.kept_from(act.desk, act.build_id, "photo")
+        photo = photos.kept_from(act.desk, "photo")
         if photo is None:
             raise InputError("photo", "choose a photograph first")
         return act.change(f"Took in the photograph {photo.name}", lambda b: photos.with_kept(b, photo)[0])

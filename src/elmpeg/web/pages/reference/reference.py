@@ -177,7 +177,7 @@ def witness_mark(act: Act) -> Outcome:
         return act.change("Took a witness mark out", lambda b: reference_edits.without_mark(b, mark))
     what, where, person = act.text("what"), act.text("mark_where"), act.desk.person.name
     reference_edits.require_mark(what, where)
-    photo = photos.kept_from(act.desk, act.build_id, "photo")
+    photo = photos.kept_from(act.desk, "photo")
 
     def edit(build: Build) -> Build:
         build, picture = photos.with_kept(build, photo)

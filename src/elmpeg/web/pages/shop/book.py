@@ -7,7 +7,7 @@ from dataclasses import replace
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.starters.book_part import BookPart, begun, by_itself, require_sound_part, taken_from
@@ -18,6 +18,7 @@ from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.bay import BayScene, draw
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
+from elmpeg.web.pages.shop import photos
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.starter_fields import MOST_CORNERS, figure_fields, given
 
@@ -121,7 +122,7 @@ def change(part_id: str, desk: ChangeDesk) -> Response:
     """Keep a further version of a part with what is said of it changed; take it out or bring it back; bring an old version back."""
     book, form = desk.shop.book, Form(desk.text, desk.has, desk.show)
     try:
-        do = form.choice("do", ("keep", "out", "back", "version"))
+        do = form.choice("do", ("keep", "out", "back", "version", "photo", "photo_out"))
         form.require()
         if do in ("out", "back"):
             book.take_out(part_id, back=do == "back")
@@ -130,12 +131,35 @@ def change(part_id: str, desk: ChangeDesk) -> Response:
             old = book.part(part_id, desk.number("version"))
             kept = book.keep(old.part, desk.author, f"Brought version {old.number} back", part_id, desk.number("seen") or None)
             return desk.go(_address(desk, kept))
+        if do in ("photo", "photo_out"):
+            part = _with_photo(desk, book.part(part_id).part, do)
+            words = "A photograph more" if do == "photo" else "A photograph less"
+            return desk.go(_address(desk, book.keep(part, desk.author, words, part_id, desk.number("seen") or None)))
         part = _said(form, book.part(part_id).part, desk)
         form.require()
         kept = book.keep(part, desk.author, desk.text("words") or "Changed what it says", part_id, desk.number("seen") or None)
     except InputError as refused:
         return page(desk, Outcome(errors=(*form.errors, *(e for e in refused.errors if e not in form.errors))), part_id)
     return desk.go(_address(desk, kept))
+
+
+def _with_photo(desk: Desk, part: BookPart, do: str) -> BookPart:
+    if do == "photo_out":
+        return replace(part, photos=tuple(p for p in part.photos if p.id != desk.text("photo_id")))
+    photo = photos.kept_from(desk, "photo")
+    if photo is None:
+        raise InputError("photo", "choose a photograph first")
+    return replace(part, photos=(*(p for p in part.photos if p.id != photo.id), photo))
+
+
+@router.get("/book/{part_id}/photos/{photo_id}", name="book_photo")
+def book_photo(part_id: str, photo_id: str, desk: ReadDesk) -> Response:
+    """A photograph of a part of the book, of any of its versions."""
+    if all(p.id != photo_id for kept in desk.shop.book.versions(part_id) for p in kept.part.photos):
+        raise MissingError("this part has no such photograph")
+    small = desk.text("small") == "1"
+    headers = {"Cache-Control": "private, max-age=31536000, immutable"}
+    return Response(desk.shop.photos.read(photo_id, small), media_type=desk.shop.photos.type_of(photo_id, small), headers=headers)
 
 
 def _said(form: Form, part: BookPart, desk: Desk) -> BookPart:

@@ -18,7 +18,7 @@ router = APIRouter()
 LONGEST = 120
 
 
-def kept_from(desk: Desk, build_id: str, field: str) -> Photo | None:
+def kept_from(desk: Desk, field: str) -> Photo | None:
     """The photograph in a form, cleaned and kept; None where none was chosen. Raises InputError beside the field."""
     upload = desk.form.get(field)
     if not isinstance(upload, UploadFile) or not upload.filename:
