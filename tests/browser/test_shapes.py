@@ -74,7 +74,8 @@ class Drawing(unittest.TestCase):
         return float(self.page.input_value(f"#shape-form [name={name}]"))
 
     def keep(self):
-        self.page.click("#shape-form button:has-text('Keep'), #shape-form button:has-text('Add it')")
+        with self.page.expect_response(lambda r: r.request.method == "POST" and r.url.endswith("/shapes")):
+            self.page.click("#shape-form button:has-text('Keep'), #shape-form button:has-text('Add it')")
         settled(self.page)
 
     def test_a_box_is_drawn_dragged_and_taken_by_a_corner(self):
@@ -130,7 +131,7 @@ class Drawing(unittest.TestCase):
             self.click(*corner)
         self.assertIn("cross", self.page.inner_text("#drawn .field-error"))
         self.assertEqual(self.page.locator(".draw-sheet .crossed").count(), 1)
-        self.assertIn("crosses here", self.page.inner_text(".draw-sheet svg"))
+        self.assertIn("crosses here", self.page.text_content(".draw-sheet svg"))
         before = self.build()
         self.page.fill("#shape-form [name=name]", "knot")
         self.keep()
