@@ -139,6 +139,19 @@ class Drawing(unittest.TestCase):
         self.assertEqual(len(self.page.input_value("#shape-form [name=outline_mm]").splitlines()), 4)
         self.assertIn("cross", self.page.inner_text("main"))
 
+    def test_what_was_typed_in_fractions_is_dragged_from_there(self):
+        self.page.goto("/me")
+        self.page.select_option("[name=units]", "in_fraction_16")
+        self.page.click("main button:has-text('Keep')")
+        settled(self.page)
+        self.open(shape="left-rail", step=10)
+        self.page.fill("#shape-form [name=centre_mm_z]", "27 9/16")
+        self.page.wait_for_timeout(400)
+        settled(self.page)
+        self.drag((2000, 700), (2000, 800))
+        self.assertAlmostEqual(self.value("centre_mm_z") * 25.4, 27.5625 * 25.4 + 100, delta=0.1)
+        self.assertAlmostEqual(self.value("size_mm_z") * 25.4, 180, delta=0.1)
+
     def test_by_keyboard_alone(self):
         self.open(kind="cylinder")
         self.page.focus("#shape-form [name=name]")

@@ -7,13 +7,18 @@
   const snapped = (mm) => Math.round(mm / step()) * step();
   const text = (mm) => { const v = mm / unit(); return String(Number(v.toFixed(unit() === 1 ? 1 : 4))); };
   const input = (name) => form().querySelector(`[name="${name}"]`);
-  const read = (name, otherwise) => {
-    const value = Number(input(name).value.replace(",", "."));
-    return input(name).value.trim() === "" || Number.isNaN(value) ? otherwise : value * unit();
+  // A figure as people type it: decimals, fractions, with a unit or in the form's own. NaN for what only the server can read.
+  const figure = (words) => {
+    const found = /^(-|\u2212)?\s*(?:(\d+(?:[.,]\d+)?)(?:[\s-]+(?=\d+\/))?)?(?:(\d+)\/(\d+))?\s*(mm|cm|m|in|"|)$/.exec(words.trim());
+    if (!found || (!found[2] && !found[3])) return NaN;
+    const amount = Number((found[2] || "0").replace(",", ".")) + (found[3] ? Number(found[3]) / Number(found[4]) : 0);
+    const per = { mm: 1, cm: 10, m: 1000, in: 25.4, '"': 25.4 }[found[5]] || unit();
+    return (found[1] ? -amount : amount) * per;
   };
-  const write = (name, mm) => { input(name).value = text(mm); };
-  const lines = (name) => input(name).value.split("\n").filter((l) => l.trim()).map((l) => l.split(l.includes(";") ? ";" : /\s+/).map((v) => Number(v) * unit()));
-  const writeLines = (name, rows) => { input(name).value = rows.map((r) => r.map(text).join("; ")).join("\n"); };
+  const read = (name, otherwise) => (input(name).value.trim() === "" ? otherwise : figure(input(name).value));
+  const write = (name, mm) => { if (!Number.isNaN(mm)) input(name).value = text(mm); };
+  const lines = (name) => input(name).value.split("\n").filter((l) => l.trim()).map((l) => l.split(l.includes(";") ? ";" : /\s+/).map(figure));
+  const writeLines = (name, rows) => { if (!rows.flat().some(Number.isNaN)) input(name).value = rows.map((r) => r.map(text).join("; ")).join("\n"); };
   const tell = () => htmx.trigger(fields(), "drawn");
   const place = (svg, event) => {
     const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());

@@ -96,10 +96,21 @@ def names_in(build: Build) -> dict[str, str]:
     for of, entity in ENTITIES.items():
         for thing in getattr(build, of):
             found.setdefault(thing.id, entity.called(thing))
+    shapes: dict[str, list[str]] = {}
     for component in build.components:
         for solid in component.solids:
-            found.setdefault(solid.id, f"{solid.name} ({component.name})")
+            shapes.setdefault(solid.id, []).append(f"{solid.name} ({component.name})")
+    # Parts may have shapes of one id; what is meant then depends on the part that is chosen.
+    for solid_id, names in shapes.items():
+        known = [found[solid_id]] if solid_id in found else []
+        found[solid_id] = ", ".join([*known, *names])
     return found
+
+
+def shape_names(build: Build) -> dict[tuple[str, str], str]:
+    """What each shape is called, by what it is on and its id."""
+    own = {(VEHICLE, s.id): s.name for s in build.solids}
+    return own | {(c.id, s.id): s.name for c in build.components for s in c.solids}
 
 
 def form_fields(
@@ -139,7 +150,7 @@ def form_fields(
     return of(record, thing, "", "", said_by_form(entity, record))
 
 
-def told(names: dict[str, str], entity: Entity, thing: Any, show: Show) -> str:
+def told(names: dict[str, str], shapes: dict[tuple[str, str], str], entity: Entity, thing: Any, show: Show) -> str:
     """A thing in one line: each of its figures with its unit, and what it refers to by name."""
     said, refers = [], {r.path for r in entity.refers}
     for typed in typed_fields(type(thing), partly=True):
@@ -151,7 +162,7 @@ def told(names: dict[str, str], entity: Entity, thing: Any, show: Show) -> str:
         elif typed.kind in ("length", "angle"):
             said.append(f"{typed.label} {show.value(value, 'mm' if typed.kind == 'length' else 'deg')}")
         elif isinstance(value, SolidRef):
-            said.append(f"{names.get(value.on, value.on)}: {names.get(value.solid, value.solid)}")
+            said.append(f"{names.get(value.on, value.on)}: {shapes.get((value.on, value.solid), value.solid)}")
         elif typed.kind == "text":
             said.append(f"{typed.label} {names.get(value, value) if typed.name in refers else value}")
         elif typed.kind != "record":
@@ -170,7 +181,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     asked = next((r for r in records if r.__name__ == desk.text("record")), records[0] if records else None)
     record = type(thing) if thing is not None else asked
     refused = outcome is not None and bool(outcome.errors)
-    names = names_in(at.build)
+    names, shapes = names_in(at.build), shape_names(at.build)
     uses = uses_of(at.build, entity.list, thing.id) if thing is not None else ()
     return desk.render(
         "shop/things.html",
@@ -179,7 +190,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         entities=ENTITIES.values(),
         counts_of={e.list: len(getattr(at.build, e.list)) for e in ENTITIES.values()},
         entity=entity,
-        things=[(t, entity.called(t), told(names, entity, t, desk.show)) for t in things],
+        things=[(t, entity.called(t), told(names, shapes, entity, t, desk.show)) for t in things],
         thing=thing,
         record=record,
         records=records if thing is None else (),
