@@ -7,12 +7,13 @@ from dataclasses import replace
 
 import numpy as np
 import trimesh
+from shapely import polygons, union_all
 from shapely.geometry import Polygon
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.integrity.sound import problems
-from elmpeg.core.methods.shapes.solids import FIXED, Box, Cylinder, Mesh, bounds_mm, nearest, silhouette
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Box, Cylinder, Mesh, bounds_mm, nearest, silhouette
 from elmpeg.core.stages.place import mesh_placing, shape_edits
 from elmpeg.core.starters.vehicle import vehicle_begun
 
@@ -75,6 +76,23 @@ class Seen(unittest.TestCase):
         for view in ("side", "plan", "rear"):
             (outline,) = silhouette(BALL, WHERE, view)
             self.assertAlmostEqual(Polygon(outline).area / (math.pi * 100**2), 1.0, delta=0.02)
+
+    def test_a_silhouette_is_the_union_of_all_triangles_its_holes_filled(self):
+        """Drawn from its rim alone, against every triangle put together: rings, shells that end, bodies apart."""
+        ball = trimesh.creation.icosphere(subdivisions=2, radius=30)
+        apart = trimesh.util.concatenate([trimesh.creation.box((50, 50, 50)), ball.apply_translation((120, 10, 0))])
+        shell = trimesh.creation.icosphere(subdivisions=3, radius=100.0)
+        shell.update_faces(np.arange(len(shell.faces)) < 700)
+        draw = random.Random(1)
+        for made in (BOX, BALL, RING, mesh_of(trimesh.creation.torus(100, 30)), mesh_of(apart), mesh_of(shell, closed=False)):
+            for _ in range(8):
+                where = placed(Pose(0, 0, 0, *(draw.uniform(-180, 180) for _ in range(3))))
+                for view, axes in AXES_OF_VIEW.items():
+                    flat = np.array(made.vertices_mm) @ np.array([where.rotation[i] for i in axes]).T
+                    whole = union_all(polygons(flat[np.array(made.triangles)]), grid_size=1e-6)
+                    filled = union_all([Polygon(part.exterior) for part in getattr(whole, "geoms", [whole])])
+                    found = union_all([Polygon(outline) for outline in silhouette(made, where, view)])
+                    self.assertLess(found.symmetric_difference(filled).area, 1e-5 * filled.area)
 
     def test_a_place_picked_on_it_is_the_one_in_front(self):
         corners = mesh_placing.turned(BOX.vertices_mm, (), 1.0)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.pose import Placed
-from elmpeg.core.base.vectors import Vec3, add, scale
+from elmpeg.core.base.vectors import add, scale
 from elmpeg.core.base.verdicts import Verdict, gravity_of
 from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build
@@ -22,9 +22,9 @@ from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.evaluation.evaluate import Evaluation, PlacedComponent
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
 from elmpeg.core.scene.scene import assembly_of, root_of
-from elmpeg.web.drawing import svg
+from elmpeg.web.drawing import backdrop, svg
 from elmpeg.web.drawing.labels import HARD, SOFT, Label, PlacedLabel, Sheet
-from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length
+from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted
 from elmpeg.web.showing import Show
 
 VIEW_NAMES: dict[View, str] = {"side": "Side", "plan": "Plan", "rear": "Rear"}
@@ -199,16 +199,8 @@ class _Drawing:
 
     def _grid(self) -> list[str]:
         """Faint lines at round distances, the centreline, all drawn on beyond the sheet to wherever the page shows more of it."""
-        step = round_length(110 / self.p.px_per_mm)
         width, height = self.p.width_px, self.p.height_px
-        w = self.p.window.grown(1.0)
-        lines = []
-        for k in range(int(w.left_mm // step) + 1, int(w.right_mm // step) + 1):
-            x = self.p.flat((k * step, 0.0))[0]
-            lines.append(svg.line((x, -height), (x, 2 * height), "grid"))
-        for k in range(int(w.bottom_mm // step) + 1, int(w.top_mm // step) + 1):
-            y = self.p.flat((0.0, k * step))[1]
-            lines.append(svg.line((-width, y), (2 * width, y), "grid"))
+        lines = backdrop.grid(self.p, 110.0, beyond=1.0)
         x, y = self.p.flat((0.0, 0.0))
         if self.p.view == "plan":
             lines.append(svg.line((-width, y), (2 * width, y), "centreline"))
@@ -217,16 +209,7 @@ class _Drawing:
         return lines
 
     def _wheels(self) -> list[str]:
-        drawn = []
-        for wheel in self.build.wheels:
-            centre = self.p.of(wheel.centre_mm)
-            if self.p.view == "side":
-                drawn.append(svg.element("circle", cx=centre[0], cy=centre[1], r=wheel.diameter_mm / 2 * self.p.px_per_mm, class_="wheel"))
-                continue
-            sizes = (wheel.diameter_mm, wheel.width_mm) if self.p.view == "plan" else (wheel.width_mm, wheel.diameter_mm)
-            w, h = (s * self.p.px_per_mm for s in sizes)
-            drawn.append(svg.element("rect", x=centre[0] - w / 2, y=centre[1] - h / 2, width=w, height=h, rx=w / 8, class_="wheel"))
-        return drawn
+        return [backdrop.wheel(self.p, one) for one in self.build.wheels]
 
     def _shape(self, key: tuple[object, ...], draw: Callable[[Sheet], str]) -> str:
         """The SVG of some parts, as it is kept or drawn now, with the cells taken that they cover."""
@@ -367,26 +350,16 @@ class _Drawing:
         return svg.element("g", name, shape, class_=f"point is-{point.kind} {on}")
 
     def _datum(self) -> list[str]:
-        zero: Vec3 = (0.0, 0.0, 0.0)
-        x, y = self.p.of(zero)
-        drawn = [svg.line((x - 9, y), (x + 9, y), "datum"), svg.line((x, y - 9), (x, y + 9), "datum")]
+        (x, y), drawn = backdrop.datum(self.p)
         if self.large and self.p.view == "side" and 0 < x < self.p.width_px and 0 < y < self.p.height_px:
             drawn.append(svg.text((x + 8, y + 16), "datum", "note"))
             self.sheet.cover([[(x, y - 9), (x + 60, y - 9), (x + 60, y + 20), (x, y + 20)]], HARD)
         return drawn
 
     def _scale_bar(self) -> list[str]:
-        length = round_length(min(130.0, self.p.width_px / 3) / self.p.px_per_mm)
-        px = length * self.p.px_per_mm
-        right, y = self.p.width_px - 14, self.p.height_px - 12
-        left = right - px
-        words = str(self.show.value(length, "mm", None, 0)) if self.show.units == "mm" else f"{length:g} mm"
-        path = [(left, y - 6), (left, y), (right, y), (right, y - 6)]
-        self.sheet.cover([[(left - 6, y - 28), (right + 10, y - 28), (right + 10, y + 10), (left - 6, y + 10)]], HARD)
-        return [
-            svg.element("polyline", points=svg.points(path), class_="scale-bar"),
-            svg.text(((left + right) / 2, y - 9), words, "note", text_anchor="middle"),
-        ]
+        taken, drawn = backdrop.scale_bar(self.p, self.show)
+        self.sheet.cover([taken], HARD)
+        return drawn
 
     def _label(self, at: Pixel, words: str, verdict: Verdict, code: str, kind: str) -> None:
         shown = code == self.scene.shown_check

@@ -27,9 +27,9 @@ from elmpeg.core.methods.shapes.solids import (
 )
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shape_edits import shapes_of
-from elmpeg.web.drawing import svg
+from elmpeg.web.drawing import backdrop, svg
 from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS
-from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length
+from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted
 from elmpeg.web.showing import Show
 
 LARGE_PX, SMALL_PX = (780.0, 430.0), (380.0, 170.0)
@@ -88,9 +88,9 @@ def draw_shapes(scene: ShapeScene, view: View, show: Show, large: bool) -> Marku
     p = fitted(
         view, width, height, scene.window or _window(scene, view, [(s, FIXED) for s in [*own, *hand]] + [(s, at) for _, s, at in around])
     )
-    body = [*_grid(p), *_beneath(p, scene.beneath)]
+    body = [*backdrop.grid(p, 90.0), *_beneath(p, scene.beneath)]
     if scene.on == VEHICLE:
-        body += [_wheel(p, w.centre_mm, w.diameter_mm, w.width_mm) for w in build.wheels]
+        body += [backdrop.wheel(p, w) for w in build.wheels]
     for part, solid, at in around:
         outlines = "".join(svg.polygon([p.flat(uv) for uv in o], "solid is-faint") for o in silhouette(solid, at, view))
         body.append(svg.element("g", svg.title(solid.name), outlines, data_on=part, data_shape=solid.id, class_="around"))
@@ -109,7 +109,7 @@ def draw_shapes(scene: ShapeScene, view: View, show: Show, large: bool) -> Marku
             ]
     if scene.crossed is not None and scene.crossed.view == view:
         body += _crossed(p, scene.crossed)
-    body += [*_datum(p), *_scale_bar(p, show)]
+    body += [*backdrop.datum(p)[1], *backdrop.scale_bar(p, show)[1]]
     w = p.window
     return svg.sheet(
         width,
@@ -153,14 +153,6 @@ def _window(scene: ShapeScene, view: View, solids: Sequence[tuple[Solid, Placed]
     return Window(window.left_mm - lack, window.bottom_mm - lack, window.right_mm + lack, window.top_mm + lack)
 
 
-def _wheel(p: Projection, centre: tuple[float, float, float], diameter: float, width: float) -> str:
-    x, y = p.of(centre)
-    if p.view == "side":
-        return svg.element("circle", cx=x, cy=y, r=diameter / 2 * p.px_per_mm, class_="wheel")
-    w, h = (s * p.px_per_mm for s in ((diameter, width) if p.view == "plan" else (width, diameter)))
-    return svg.element("rect", x=x - w / 2, y=y - h / 2, width=w, height=h, rx=w / 8, class_="wheel")
-
-
 def _beneath(p: Projection, beneath: Beneath | None) -> list[str]:
     if beneath is None:
         return []
@@ -179,28 +171,4 @@ def _beneath(p: Projection, beneath: Beneath | None) -> list[str]:
             preserveAspectRatio="none",
             class_="beneath",
         )
-    ]
-
-
-def _grid(p: Projection) -> list[str]:
-    step, w = round_length(90 / p.px_per_mm), p.window
-    lines = [svg.line((p.flat((k * step, 0))[0], 0), (p.flat((k * step, 0))[0], p.height_px), "grid") for k in range(int(w.left_mm // step) + 1, int(w.right_mm // step) + 1)]  # fmt: skip
-    lines += [svg.line((0, p.flat((0, k * step))[1]), (p.width_px, p.flat((0, k * step))[1]), "grid") for k in range(int(w.bottom_mm // step) + 1, int(w.top_mm // step) + 1)]  # fmt: skip
-    return lines
-
-
-def _datum(p: Projection) -> list[str]:
-    x, y = p.flat((0.0, 0.0))
-    return [svg.line((x - 9, y), (x + 9, y), "datum"), svg.line((x, y - 9), (x, y + 9), "datum")]
-
-
-def _scale_bar(p: Projection, show: Show) -> list[str]:
-    length = round_length(min(130.0, p.width_px / 3) / p.px_per_mm)
-    right, y = p.width_px - 14, p.height_px - 12
-    left = right - length * p.px_per_mm
-    words = str(show.value(length, "mm", None, 0)) if show.units == "mm" else f"{length:g} mm"
-    path = [(left, y - 6), (left, y), (right, y), (right, y - 6)]
-    return [
-        svg.element("polyline", points=svg.points(path), class_="scale-bar"),
-        svg.text(((left + right) / 2, y - 9), words, "note", text_anchor="middle"),
     ]

@@ -14,7 +14,7 @@ from typing import Literal
 import coal
 import numpy as np
 from numpy.typing import NDArray
-from shapely import constrained_delaunay_triangles, polygons, union_all
+from shapely import constrained_delaunay_triangles, get_coordinates, get_parts, linestrings, point_on_surface, polygonize, union_all
 from shapely.geometry import LineString, MultiPoint, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
@@ -205,7 +205,7 @@ def _turned(solid: Solid, rotation: Rotation, view: View) -> tuple[Outline, ...]
         return _outlines(unary_union([*(MultiPoint(_corners(leg) @ flat).convex_hull for leg in legs(solid)), *bends]))
     corners = _corners(solid) @ flat
     if isinstance(solid, Mesh):
-        return _outlines(_seen(corners, solid, view))
+        return _outlines(_seen(corners, solid))
     if _convex(solid):
         shape = MultiPoint(corners).convex_hull
     else:
@@ -216,15 +216,48 @@ def _turned(solid: Solid, rotation: Rotation, view: View) -> tuple[Outline, ...]
     return _outlines(shape)
 
 
-def _seen(corners: NDArray[np.float64], mesh: Mesh, view: View) -> BaseGeometry:
-    """The union of a mesh's triangles in a view. Of a closed surface those that look the other way add nothing."""
-    flat = corners[np.array(mesh.triangles)]
+def _seen(corners: NDArray[np.float64], mesh: Mesh) -> BaseGeometry:
+    """What a mesh covers in a view, its holes filled.
+
+    The rim of what is seen can only run along edges where the surface ends, or turns from looking one way to looking the
+    other; these few are drawn, and of the cells between them those count that a triangle lies over.
+    """
+    triangles, edges = np.array(mesh.triangles), _edges(mesh)
+    flat = corners[triangles]
     across, along = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
     area = across[:, 0] * along[:, 1] - across[:, 1] * along[:, 0]
-    least = SLIVER * float(np.abs(area).max(initial=0.0))
-    # Side and plan are seen along the third axis one way, rear the other; either half covers the whole.
-    shown = flat[area > least] if mesh.closed else flat[np.abs(area) > least]
-    return union_all(polygons(shown)) if len(shown) else Polygon()
+    way = np.where(np.abs(area) > SLIVER * float(np.abs(area).max(initial=0.0)), np.sign(area), 0.0)
+    first, second = way[edges[:, 2]], way[edges[:, 3]]
+    rim = edges[(edges[:, 3] < 0) | (first != second) | (first == 0.0), :2]
+    cells = get_parts(polygonize([unary_union(linestrings(corners[rim]))]))
+    return union_all(cells[_under(get_coordinates(point_on_surface(cells)), flat)])
+
+
+def _under(places: NDArray[np.float64], triangles: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Which places of a view some triangle lies over: those on the same side of all three of its edges."""
+    sides = []
+    for k in range(3):
+        start, along = triangles[:, k], triangles[:, (k + 1) % 3] - triangles[:, k]
+        off = places[:, None] - start
+        sides.append(along[:, 0] * off[..., 1] - along[:, 1] * off[..., 0])
+    a, b, c = sides
+    same: NDArray[np.bool_] = ((a >= 0) & (b >= 0) & (c >= 0)) | ((a <= 0) & (b <= 0) & (c <= 0))
+    return np.asarray(same.any(axis=1))
+
+
+@lru_cache(maxsize=256)
+def _edges(mesh: Mesh) -> NDArray[np.int64]:
+    """Each edge of a mesh: its two corners, and the triangles on either side; -1 where the surface ends, or branches."""
+    triangles = np.array(mesh.triangles)
+    pairs = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
+    owner = np.tile(np.arange(len(triangles)), 3)
+    unique, which, counts = np.unique(pairs, axis=0, return_inverse=True, return_counts=True)
+    which = which.reshape(-1)
+    order = np.argsort(which, kind="stable")
+    starts = np.concatenate([[0], np.cumsum(counts)[:-1]])
+    first = owner[order[starts]]
+    second = np.where(counts == 2, owner[order[np.minimum(starts + 1, len(order) - 1)]], -1)
+    return np.column_stack([unique, first, second])
 
 
 def _outlines(shape: BaseGeometry) -> tuple[Outline, ...]:
