@@ -26,6 +26,9 @@ MOST_TRIANGLES = 2_000_000
 MOST_KEPT = 800
 """Triangles of a simplified mesh: a few hundredths of its size off, and drawn in a hundredth of a second."""
 MOST_BODIES, LEAST_OF_A_BODY = 60, 24
+COARSE, HASTES, NEARLY = 25, (3, 5, 7), 1.25
+"""A body is first brought down to so many times what it is to have, in haste; then with care, and with more haste only
+where care leaves more than about what was asked for."""
 STUCK, FINEST_CELL = 1.6, 0.004
 """Where a body is left with more than so many times what was asked for, its corners are drawn together, first in cells
 of this share of its size."""
@@ -108,9 +111,10 @@ def simplified(vertices: Array, triangles: Array, most: int = MOST_KEPT) -> tupl
     """
     import trimesh
 
-    whole: Any = trimesh.Trimesh(vertices, triangles, process=True, validate=True)
+    # Corners of one place are put together; to look for doubled triangles as well takes long, and simplifying sees to them.
+    whole: Any = trimesh.Trimesh(vertices, triangles, process=True, validate=len(triangles) <= most)
     if len(whole.faces) > most:
-        bodies = whole.split(only_watertight=False) if whole.body_count <= MOST_BODIES else [whole]
+        bodies = whole.split(only_watertight=False) if 1 < whole.body_count <= MOST_BODIES else [whole]
         area = sum(body.area for body in bodies) or 1.0
         parts = [_reduced(body, max(LEAST_OF_A_BODY, round(most * body.area / area))) for body in bodies]
         whole = trimesh.util.concatenate([trimesh.Trimesh(v, f, process=True, validate=True) for v, f in parts])
@@ -129,7 +133,14 @@ def _reduced(body: Any, most: int) -> tuple[Array, Array]:
         return np.asarray(body.vertices), np.asarray(body.faces)
     middle, size = body.vertices.mean(axis=0), max(float(np.ptp(body.vertices, axis=0).max()), 1e-9)
     unit = ((body.vertices - middle) / size).astype(np.float32)
-    points, faces = fast_simplification.simplify(unit, np.asarray(body.faces, dtype=np.int32), target_count=most)
+    points, faces = unit, np.asarray(body.faces, dtype=np.int32)
+    if len(faces) > COARSE * most:
+        points, faces = fast_simplification.simplify(points, faces, target_count=COARSE * most)
+    coarse = (np.asarray(points, dtype=np.float32), np.asarray(faces, dtype=np.int32))
+    for haste in HASTES:
+        points, faces = fast_simplification.simplify(*coarse, target_count=most, agg=haste)
+        if len(faces) <= NEARLY * most:
+            break
     cell = FINEST_CELL
     while len(faces) > STUCK * most and cell < 0.5:
         points, faces = _drawn_together(unit, np.asarray(body.faces), cell)
