@@ -200,6 +200,38 @@ class InTheShop(unittest.TestCase):
         self.ida.post(f"/book/{kept.id}", do="photo_out", photo_id=photo.id)
         self.assertEqual(self.shop.shop.book.part(kept.id).part.photos, ())
 
+    def test_a_photograph_taken_askew_is_laid_under_by_four_places(self):
+        self.begin()
+        out = io.BytesIO()
+        Image.new("RGB", (400, 300), "green").save(out, "JPEG")
+        headers = {"X-CSRF-Token": self.ida.csrf, "HX-Request": "true"}
+        path = "/builds/kestrel/shapes/photo"
+        self.ida.client.post(
+            path, data={"do": "photo", "base": str(self.head().number)}, files={"photo": ("x.jpg", out.getvalue())}, headers=headers
+        )
+        photo = self.head().build.photos[0].id
+
+        def keep(px, at, **more):
+            marks = {f"px_{k}_{a}": str(v) for k, p in enumerate(px) for a, v in zip("xy", p, strict=True)}
+            marks |= {f"at_{k}_{a}": str(v) for k, p in enumerate(at) for a, v in zip("uv", p, strict=True)}
+            return self.ida.post(
+                path, do="keep", base=str(self.head().number), picture=photo, name="From the left", view="side", **marks, **more
+            )
+
+        askew, true = ((40, 250), (350, 290), (330, 40), (70, 80)), ((0, 0), (1200, 0), (1200, 800), (0, 800))
+        self.assertIn("in a line", told(keep(((0, 0), (10, 10), (20, 20), (5, 90)), true))["marks"])
+        self.assertIn("two places do", told(keep(askew[:3], true[:3]))["marks"])
+        self.assertIn("at_1_u", told(keep(askew[:2], true[:1])))
+        self.assertEqual(keep(askew, true).status_code, 200)
+        underlay = self.head().build.underlays[0]
+        self.assertEqual([m.at_mm for m in underlay.marks], [tuple(map(float, p)) for p in true])
+        picture = self.ida.get(f"{path}/{underlay.id}.jpg")
+        self.assertEqual(picture.headers["content-type"], "image/jpeg")
+        self.assertIn('class="beneath"', self.ida.get("/builds/kestrel/shapes?view=side").text)
+        self.assertNotIn('class="beneath"', self.ida.get("/builds/kestrel/shapes?view=side&strength=hidden").text)
+        self.ida.post(path, do="remove", base=str(self.head().number), underlay=underlay.id)
+        self.assertEqual(self.head().build.underlays, ())
+
     def test_a_run_of_pipe_needs_two_corners_and_half_a_corner_is_refused(self):
         self.begin()
         one = self.put("exhaust", name="Pipe", corner_0_x="0", corner_0_y="0", corner_0_z="0")

@@ -7,17 +7,23 @@ from dataclasses import replace
 from elmpeg.core.starters.book_part import BookPart, begun, taken_from
 from elmpeg.core.starters.forms import FORMS
 from elmpeg.core.starters.given import Given
-from elmpeg.demo import bookworm, cairn
+from elmpeg.demo import bookworm, cairn, dynamo
 
-_FROM_BUILDS = (
-    (cairn.build, "engine", "engine_inline"),
-    (cairn.build, "gearbox", "gearbox"),
-    (cairn.build, "transfer", "transfer"),
-    (cairn.build, "rear-axle", "axle"),
-    (cairn.build, "compressor", "accessory"),
-    (bookworm.build, "motor", "motor"),
-    (bookworm.build, "pack", "pack"),
-)
+_BUILDS = (cairn.build, bookworm.build, dynamo.build)
+_KINDS = {
+    "engine": "engine_inline",
+    "gearbox": "gearbox",
+    "transfer": "transfer",
+    "front-axle": "axle",
+    "rear-axle": "axle",
+    "compressor": "accessory",
+    "alternator": "accessory",
+    "radiator": "radiator",
+    "seat": "seat",
+    "motor": "motor",
+    "pack": "pack",
+}
+"""Which starter form a part of the demo would have been begun with, by its id there."""
 _ON_THE_RACK = (
     (
         "seat",
@@ -37,10 +43,16 @@ _ON_THE_RACK = (
 
 def parts() -> tuple[BookPart, ...]:
     """All of them, in the order they were entered."""
-    known = tuple(taken_from(build(), part, kind) for build, part, kind in _FROM_BUILDS)
+    known: dict[str, BookPart] = {}
+    for build in (one() for one in _BUILDS):
+        for component in build.components:
+            part = taken_from(build, component.id, _KINDS.get(component.id, ""))
+            # Two vehicles may have a part of one name; in the book each says which it came from.
+            name = part.name if part.name not in known else f"{part.name}, {build.name.split(',')[0]}"
+            known[name] = replace(part, name=name)
     rack = []
     for form_id, name, typed, note in _ON_THE_RACK:
         form = FORMS[form_id]
         given = Given(form.figures, typed, {p.name: p.choices[0][0] for p in form.picks})
         rack.append(replace(begun(form, given, name), note=note))
-    return (*known, *rack)
+    return (*known.values(), *rack)
