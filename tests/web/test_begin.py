@@ -8,6 +8,7 @@ from html import unescape
 from PIL import Image
 
 from tests.empty import PASSWORD, EmptyShop
+from tests.web.test_every_form import Page
 
 
 def told(answer):
@@ -178,6 +179,32 @@ class InTheShop(unittest.TestCase):
         offered = self.ida.post("/builds/kestrel/parts/front-axle/offer")
         self.assertEqual(offered.status_code, 204)
         self.assertEqual([v.words for v in self.shop.shop.book.versions(kept.id)], ["Measured on Kestrel", "Begun for Kestrel"])
+
+    def test_points_of_a_part_of_the_book_are_changed_added_and_taken_out_and_the_rest_stays(self):
+        self.begin()
+        self.put("axle", name="Rear axle", in_book="1", pinion_out_mm="333.25")
+        kept = self.shop.shop.book.parts()[0]
+        page = Page(self.ida.get(f"/book?part={kept.id}").text)
+        form = next(f for where, f in page.forms if where.endswith(kept.id) and "with_points" in f)
+        self.assertEqual(self.ida.post(f"/book/{kept.id}", **form).status_code, 204)
+        self.assertEqual(self.shop.shop.book.part(kept.id).part, kept.part, "kept as it is shown it stays what it was")
+        n = len(kept.part.points)
+        pinion = next(k for k, p in enumerate(kept.part.points) if p.name == "pinion")
+        more = {
+            f"points_{pinion}_xyz_mm_z": "12",
+            "seen": "2",
+            f"points_{n}_name": "breather",
+            **{f"points_{n}_xyz_mm_{a}": "5" for a in "xyz"},
+        }
+        gone = {k: "" for k in form if k.startswith(f"points_{n - 1}_")}
+        answer = self.ida.post(f"/book/{kept.id}", **{**form, **more, **gone})
+        self.assertEqual(answer.status_code, 204, told(answer))
+        after = {p.name: p for p in self.shop.shop.book.part(kept.id).part.points}
+        self.assertEqual(after["pinion"].xyz_mm, (-333.25, 0.0, 12.0))
+        self.assertEqual(after["pinion"].axis, next(p for p in kept.part.points if p.name == "pinion").axis)
+        self.assertIn("breather", after)
+        self.assertNotIn(kept.part.points[-1].name, after)
+        self.assertEqual(len(after), n)
 
     def test_a_photograph_of_a_part_of_the_book_goes_into_the_build_with_it(self):
         self.begin()

@@ -8,7 +8,10 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.base.naming import cleaned_name, new_id
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.build.survey import Point, PointKind, Source
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.starters.book_part import BookPart, begun, by_itself, require_sound_part, taken_from
 from elmpeg.core.starters.forms import FORMS
@@ -19,10 +22,26 @@ from elmpeg.web.drawing.bay import BayScene, draw
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.shop import photos
+from elmpeg.web.pages.shop.things import Field, rows_field, typed_rows
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.starter_fields import MOST_CORNERS, figure_fields, given
 
 router = APIRouter()
+
+
+@record
+class PointRow:
+    """One point of a part as the book's form says it; which way it looks stays as it is."""
+
+    id: str
+    name: str
+    kind: PointKind
+    xyz_mm: Vec3
+    hole_mm: float | None = None
+    source: Source = "measured"
+    sd_mm: float | None = None
+
+
 LONGEST_NOTE = 2000
 
 
@@ -41,6 +60,7 @@ def page(desk: Desk, outcome: Outcome | None = None, part_id: str = "") -> HTMLR
         parts_=parts,
         here=here,
         versions=book.versions(here.id) if here else (),
+        point_rows=_point_rows(desk, here.part, bool(outcome and outcome.errors)) if here else None,
         views=_views(desk, here.part) if here else {},
         looked=looked,
         gone=gone,
@@ -162,6 +182,25 @@ def book_photo(part_id: str, photo_id: str, desk: ReadDesk) -> Response:
     return Response(desk.shop.photos.read(photo_id, small), media_type=desk.shop.photos.type_of(photo_id, small), headers=headers)
 
 
+def _rows_of(part: BookPart) -> tuple[PointRow, ...]:
+    return tuple(PointRow(p.id, p.name, p.kind, p.xyz_mm, p.hole_mm, p.source, p.sd_mm) for p in part.points)
+
+
+def _point_rows(desk: Desk, part: BookPart, refused: bool) -> Field:
+    return rows_field("points", "Points", PointRow, _rows_of(part), typed_rows(desk)("points") if refused else 0)
+
+
+def _points(form: Form, part: BookPart) -> tuple[Point, ...]:
+    """The points as the form says them: what it does not say stays with those that were there."""
+    before = {p.id: p for p in part.points}
+    made: list[Point] = []
+    for row in form.rows("points", PointRow, now=_rows_of(part)):
+        told = {f: getattr(row, f) for f in ("name", "kind", "xyz_mm", "hole_mm", "source", "sd_mm")}
+        point_id = row.id if row.id in before else new_id(row.name, (*before, *(p.id for p in made)))
+        made.append(replace(before.get(row.id) or Point(point_id, row.name, PART, row.kind, row.xyz_mm), **told))
+    return tuple(made)
+
+
 def _said(form: Form, part: BookPart, desk: Desk) -> BookPart:
     mass = form.number("mass_kg", 0, 1e5) if form.given("mass_kg") else None
     centre = form.point("centre_x", "centre_y", "centre_z") if any(form.given(f"centre_{a}") for a in "xyz") else None
@@ -172,6 +211,7 @@ def _said(form: Form, part: BookPart, desk: Desk) -> BookPart:
         figures_from=form.text("figures_from", LONGEST_NOTE),
         mass_kg=mass,
         centre_of_mass_mm=centre,
+        points=_points(form, part) if form.tick("with_points") else part.points,
     )
 
 

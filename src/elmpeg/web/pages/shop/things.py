@@ -194,7 +194,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         thing=thing,
         record=record,
         records=records if thing is None else (),
-        fields=form_fields(at.build, names, entity, record, thing, _typed_rows(desk) if refused else lambda _: 0) if record else [],
+        fields=form_fields(at.build, names, entity, record, thing, typed_rows(desk) if refused else lambda _: 0) if record else [],
         uses=uses,
         general_of=records,
         picking=picking(desk, at.build) if entity.list == "rooms" else "",
@@ -210,6 +210,20 @@ def _better(desk: Desk, build: Build, part: Component) -> tuple[str, ...]:
     return better_known(build, part.id, kept.part) if kept else ()
 
 
+def rows_field(name: str, label: str, cls: type, now: tuple[Any, ...], typed: int) -> Field:
+    """A list of records as a table of fields, with spare rows below it; ``typed`` is how many rows were sent."""
+    there = [*now, *[None] * max(SPARE_ROWS, typed - len(now))]
+    rows = []
+    for k, one in enumerate(there):
+        cells = []
+        for t in typed_fields(cls):
+            value = getattr(one, t.name) if one is not None else t.default if t.kind in ("choice", "tick") else None
+            choices = tuple((str(c), str(c)) for c in t.choices)
+            cells.append(Field(f"{name}_{k}_{t.name}", f"{t.label[:1].upper()}{t.label[1:]}", t, value, choices))
+        rows.append((getattr(one, "id", ""), cells))
+    return Field(name, label, Typed(name, "rows", record=cls), now, (), tuple(rows))
+
+
 def _held_by(build: Build, entity: Entity, thing_id: str) -> tuple[Use, ...]:
     """What would have to go with a thing; nothing where it can be taken out by itself."""
     try:
@@ -219,7 +233,7 @@ def _held_by(build: Build, entity: Entity, thing_id: str) -> tuple[Use, ...]:
     return ()
 
 
-def _typed_rows(desk: Desk) -> Callable[[str], int]:
+def typed_rows(desk: Desk) -> Callable[[str], int]:
     """How many rows of a list inside a thing stand in the form."""
     return lambda name: 1 + max((int(k.split("_")[1]) for k in desk.form if re.fullmatch(rf"{name}_\d+_\w+", k)), default=-1)
 
