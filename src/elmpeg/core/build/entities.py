@@ -185,7 +185,8 @@ def taken_out(document: Any, of: str, item_id: str, with_users: bool = False) ->
     if holding:
         more = f" and {len(holding) - MOST_TOLD} more" if len(holding) > MOST_TOLD else ""
         raise InputError(
-            entity.noun.split()[-1], f"{entity.called(thing)} is still used by {', '.join(holding[:MOST_TOLD])}{more}; change these first"
+            entity.noun.split()[-1],
+            f"{entity.called(thing)} is still used by {', '.join(holding[:MOST_TOLD])}{more}; change these first, or take it out with them under “Everything in it”",
         )
     document = replace(document, **{of: tuple(t for t in getattr(document, of) if t.id != item_id)})
     for name, other in table_of(document).items():
