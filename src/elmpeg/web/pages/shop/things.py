@@ -163,6 +163,8 @@ def told(names: dict[str, str], shapes: dict[tuple[str, str], str], entity: Enti
             said.append(f"{typed.label} {show.value(value, 'mm' if typed.kind == 'length' else 'deg')}")
         elif isinstance(value, SolidRef):
             said.append(f"{names.get(value.on, value.on)}: {shapes.get((value.on, value.solid), value.solid)}")
+        elif typed.kind == "tick":
+            said.append(f"{typed.label}: {'yes' if value else 'no'}")
         elif typed.kind == "text":
             said.append(f"{typed.label} {names.get(value, value) if typed.name in refers else value}")
         elif typed.kind != "record":
