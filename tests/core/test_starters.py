@@ -225,6 +225,13 @@ class PutIn(unittest.TestCase):
         self.assertIsNotNone(first_place(build, again).parent, "the first gearbox has a face of its own")
         self.assertIsNone(first_place(self.build, again).parent, "without an engine there is nothing to bolt it to")
 
+    def test_a_gearbox_that_is_not_bolted_on_stands_in_the_vehicle_and_not_at_the_engines_own_zero(self):
+        build = self.put("engine_inline")
+        alone = first_place(build, part("gearbox"), bolted=False)
+        self.assertIsNone(alone.parent)
+        self.assertEqual(alone.pose, first_place(self.build, part("gearbox")).pose)
+        self.assertGreater(alone.pose.z_mm, 100.0)
+
     def test_an_axle_goes_to_the_wheels_its_pinion_looks_away_from_and_carries_them(self):
         build = self.put("axle")
         self.assertEqual(build.component("live-axle").pose, Pose(2790.0, 0.0, 380.0))

@@ -17,15 +17,20 @@ def with_thing(build: Build, of: str, thing: Any) -> Build:
     Raises InputError for a name that is empty, too long or another's, MissingError for an id that is not there.
     """
     entity, things = ENTITIES[of], getattr(build, of)
-    if entity.named:
-        thing = replace(thing, name=cleaned_name(thing.name))
-        if any(t.id != thing.id and t.name.lower() == thing.name.lower() for t in things):
-            raise InputError("name", f"another {entity.noun} is called “{thing.name}” already; choose a different name")
     if thing.id:
         item_of(build, of, thing.id)
-        return _with_list(build, of, tuple(thing if t.id == thing.id else t for t in things))
-    made = replace(thing, id=new_id(getattr(thing, "name", "") or entity.noun, (t.id for t in things)))
-    return _with_list(build, of, (*things, made))
+    return _with_list(build, of, with_entry(things, thing, entity.noun, entity.named))
+
+
+def with_entry(entries: tuple[Any, ...], entry: Any, noun: str, named: bool = True) -> tuple[Any, ...]:
+    """Entries with one added last (no id) or changed in its place. Raises InputError for a name that is empty, too long or another's."""
+    if named:
+        entry = replace(entry, name=cleaned_name(entry.name))
+        if any(e.id != entry.id and e.name.lower() == entry.name.lower() for e in entries):
+            raise InputError("name", f"another {noun} is called “{entry.name}” already; choose a different name")
+    if entry.id:
+        return tuple(entry if e.id == entry.id else e for e in entries)
+    return (*entries, replace(entry, id=new_id(getattr(entry, "name", "") or noun, (e.id for e in entries))))
 
 
 def _with_list(build: Build, of: str, things: tuple[Any, ...]) -> Build:

@@ -30,9 +30,12 @@ class Place:
     parent: str | None = None
 
 
-def first_place(build: Build, part: BookPart) -> Place:
-    """Where a part goes before anybody says: a gearbox on the last free rear face, an axle at its wheels, the rest by kind."""
-    if part.kind in BOLTS_TO:
+def first_place(build: Build, part: BookPart, bolted: bool = True) -> Place:
+    """Where a part goes before anybody says: a gearbox on the last free rear face, an axle at its wheels, the rest by kind.
+
+    Where it is not to be ``bolted`` to anything it stands by itself.
+    """
+    if bolted and part.kind in BOLTS_TO:
         parent = _free_rear_face(build)
         face = rear_face(build, parent) if parent else None
         if parent is not None and face is not None:

@@ -6,10 +6,10 @@ import re
 from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.vectors import Vec3, add
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.build.thing_edits import with_entry
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion, Mesh, Solid, Tube
 
 LEFT_RIGHT = {"left": "right", "right": "left", "Left": "Right", "Right": "Left"}
@@ -36,14 +36,9 @@ def _with_shapes(build: Build, on: str, solids: tuple[Solid, ...]) -> Build:
 
 def with_shape(build: Build, on: str, shape: Solid) -> Build:
     """The build with a shape added last (no id), or changed in its place. Raises InputError for a name that is empty or another's."""
-    solids = shapes_of(build, on)
-    shape = replace(shape, name=cleaned_name(shape.name))
-    if any(s.id != shape.id and s.name.lower() == shape.name.lower() for s in solids):
-        raise InputError("name", f"another shape there is called “{shape.name}” already; choose a different name")
     if shape.id:
         shape_of(build, on, shape.id)
-        return _with_shapes(build, on, tuple(shape if s.id == shape.id else s for s in solids))
-    return _with_shapes(build, on, (*solids, replace(shape, id=new_id(shape.name, (s.id for s in solids)))))
+    return _with_shapes(build, on, with_entry(shapes_of(build, on), shape, "shape there"))
 
 
 def rooms_at(build: Build, on: str, shape_id: str) -> tuple[str, ...]:

@@ -60,7 +60,8 @@ def place_of(form: Form, build: Build, part: BookPart) -> Place:
     first = first_place(build, part)
     parents = ("", *(c.id for c in build.components))
     parent = form.choice("parent", parents, first.parent or "") or None
-    usual = first.pose if parent == first.parent else Pose() if parent else with_(first.pose, x_mm=first.pose.x_mm)
+    # On another parent it begins at that one's own zero; by itself where such a part first stands in the vehicle.
+    usual = first.pose if parent == first.parent else Pose() if parent else first_place(build, part, bolted=False).pose
     x, y, z = (form.length(f"place_{axis}", getattr(usual, f"{axis}_mm")) for axis in "xyz")
     roll, pitch, yaw = (form.angle(f"place_{turn}", 0.0) for turn in ("roll", "pitch", "yaw"))
     return Place(Pose(x, y, z, roll, pitch, yaw), parent)

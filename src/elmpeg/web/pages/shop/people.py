@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
@@ -20,7 +18,6 @@ ROLE_WORDS = {
     "fabricator": "fabricator: works on builds",
     "viewer": "viewer: looks, and changes nothing",
 }
-Did = Literal["added", "linked", "changed"]
 
 
 def page(desk: Desk, outcome: Outcome | None = None, linked: Person | None = None, secret: str = "") -> HTMLResponse:
