@@ -13,7 +13,8 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import Datum, Point, Reading
 from elmpeg.core.methods.fastening.mount_geometry import mount_geometry
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit
-from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Box, Cylinder, Extrusion, faces, nearest, silhouette
+from elmpeg.core.methods.shapes.room import nearest
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Box, Cylinder, Extrusion, faces, silhouette
 from elmpeg.core.scene.located_points import located
 
 mm = st.floats(-500, 500)

@@ -13,7 +13,8 @@ from shapely.geometry import Polygon
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.integrity.sound import problems
-from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Box, Cylinder, Mesh, bounds_mm, nearest, silhouette
+from elmpeg.core.methods.shapes.room import nearest
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Box, Cylinder, Mesh, bounds_mm, silhouette
 from elmpeg.core.stages.place import mesh_placing, shape_edits
 from elmpeg.core.starters.vehicle import vehicle_begun
 

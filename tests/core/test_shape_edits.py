@@ -11,7 +11,8 @@ from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.build.rooms import Room, SolidRef
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.integrity.sound import problems, require_sound
-from elmpeg.core.methods.shapes.solids import FIXED, Box, Cylinder, Extrusion, Tube, bounds_mm, crossing_mm, nearest, silhouette
+from elmpeg.core.methods.shapes.room import nearest
+from elmpeg.core.methods.shapes.solids import FIXED, Box, Cylinder, Extrusion, Tube, bounds_mm, crossing_mm, silhouette
 from elmpeg.core.stages.place import shape_edits
 from elmpeg.core.starters.vehicle import vehicle_begun
 

@@ -161,7 +161,8 @@ def _drawn_together(points: Array, faces: Array, cell: float) -> tuple[Array, Ar
 
 def off_by(vertices: Array, kept_vertices: Array, kept_triangles: Array) -> float:
     """How far the original's corners lie from the simplified surface at most, of those looked at."""
-    from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Mesh, nearest
+    from elmpeg.core.methods.shapes.room import nearest
+    from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Mesh
 
     chosen = np.random.default_rng(7).choice(len(vertices), min(LOOKED_AT, len(vertices)), replace=False)
     size = max(float(np.ptp(kept_vertices, axis=0).max()), 1e-9)

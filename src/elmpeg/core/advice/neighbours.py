@@ -11,7 +11,8 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.rooms import Room, SolidRef
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.methods.shapes.solids import Solid, nearest
+from elmpeg.core.methods.shapes.room import nearest
+from elmpeg.core.methods.shapes.solids import Solid
 from elmpeg.core.scene.scene import Scene
 
 

@@ -8,8 +8,10 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.quantities import words
 from elmpeg.core.base.verdicts import worst
 from elmpeg.core.calculators.fields import Axis, Deg, Finite, Name, PointMm, Request
+from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
 from elmpeg.core.methods.driveline import line_motion as line
 from elmpeg.core.methods.driveline.joint_limits import JointBand, JointLimits, School, joint_bands, line_verdicts
 from elmpeg.core.methods.driveline.joint_motion import JointKind
@@ -76,3 +78,58 @@ def why(angle_deg: float, band: JointBand) -> str:
     if band.low_deg is not None and angle_deg < band.low_deg:
         return f"{angle_deg:.2f}° is under {band.low_deg:.2f}°: {band.reason}."
     return f"{angle_deg:.2f}° is within {band.low_deg or 0:.2f}° to {band.high_deg:.2f}°: {band.reason}."
+
+
+def limits(_request: Driveline, result: Result) -> tuple[Limit, ...]:
+    """Each joint's angle and each member's motion against the usual limits."""
+    usual = JointLimits()
+    found = []
+    for j in result["joints"]:
+        turn = words(f"{j['why'].replace('{', '(').replace('}', ')')} Turn what it joins, or move it.")
+        found.append(Limit(f"joint {j['id']}", f"{j['id']} bends", j["angle_deg"], "deg", j["least_deg"], j["limit_deg"], turn))
+    for k, m in enumerate(result["members"]):
+        driven = k == len(result["members"]) - 1
+        high = usual.driven_accel_rad_s2 if driven else usual.shaft_accel_rad_s2
+        name = "Driven end" if driven else f"Shaft {k + 1}"
+        even = words("make the angles of the two joints equal, and the forks in line")
+        found.append(Limit(f"member {k}", f"{name} speeds up and slows, peak", m["accel_peak_rad_s2"], "rad_s2", high=high, mend=even))
+    return tuple(found)
+
+
+CALCULATOR = Calculator(
+    name="driveline",
+    purpose="Joint angles, speed ripple and verdicts of a driveline",
+    request=Driveline,
+    compute=compute,
+    stage="Drive",
+    title="Joints of a driveline",
+    words=("driveline", "u-joint", "universal joint", "joint angle", "prop shaft", "propshaft", "vibration", "phasing", "pinion angle",
+           "cardan", "double cardan"),
+    answers=(
+        Answer("joints.0.angle_deg", "The first joint bends"),
+        Answer("equivalent_angle_deg", "Together they are as uneven as one joint at"),
+        Answer("verdict", "The line"),
+    ),
+    tables=(
+        Table("joints", "Joints", (Answer("id", "Joint"), Answer("angle_deg", "True angle"), Answer("side_deg", "In the side view"),
+              Answer("plan_deg", "In plan"), Answer("limit_deg", "At most"), Answer("verdict", "Verdict"))),
+        Table("members", "Shafts, last the driven end", (Answer("length_mm", "Length", none="driven end"), Answer("slope_deg", "Slope"),
+              Answer("speed_ripple_pct", "Uneven by"), Answer("accel_peak_rad_s2", "Peak"))),
+    ),
+    formula="A joint's angle is the true one between the axes on either side. The cross keeps the ears square to each other, from which speed "
+    "and acceleration follow exactly; equal angles with forks in line cancel.",
+    source="Kinematics of the cross; 3° or √(1000 rad/s²) / ω as the cap.",
+    not_told="Torque, bearing life and balance.",
+    example={
+        "rpm": 3000, "input_axis": [1, 0, -0.05], "output_axis": [1, 0, -0.05], "phases_deg": [0], "school": "three_degree",
+        "joints": [{"id": "front", "xyz_mm": [0, 0, 0], "kind": "cardan"}, {"id": "rear", "xyz_mm": [1300, 0, -110], "kind": "cardan"}],
+    },
+    limits=limits,
+    labels={
+        "rpm": "Shaft speed", "input_axis": "Drive end points along", "output_axis": "Driven end points along", "joints": "Joints, from the drive end",
+        "joints.id": "Joint", "joints.xyz_mm": "Centre", "joints.kind": "Kind", "joints.max_angle_deg": "Maker's limit",
+        "phases_deg": "Forks out of line, each shaft", "school": "Cap",
+    },
+    hints={"input_axis": "from front to rear, such as 1, 0, −0.05", "phases_deg": "0 for each shaft, with semicolons"},
+    caution="A shaft that lets go kills: guard it, and have it balanced.",
+)  # fmt: skip

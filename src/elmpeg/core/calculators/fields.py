@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated
+from collections.abc import Iterable
+from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from pydantic_core import PydanticCustomError
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import SHORTEST_DIRECTION, Vec3, norm
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 
@@ -34,3 +36,17 @@ class Request(BaseModel):
     """A calculator's request: unknown fields and numbers written as text are refused."""
 
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+
+
+NotNegativeMm = Annotated[float, Field(allow_inf_nan=False, ge=0, le=LONGEST_MM)]
+Positive = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
+FlatMm = tuple[Mm, Mm]
+
+
+def distinct(entries: Iterable[Any], field: str) -> None:
+    """Raise InputError where two entries of a list have one id."""
+    seen: set[str] = set()
+    for k, entry in enumerate(entries):
+        if entry.id in seen:
+            raise InputError(f"{field}.{k}.id", f"“{entry.id}” is there twice; give each its own name")
+        seen.add(entry.id)

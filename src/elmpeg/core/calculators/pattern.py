@@ -7,7 +7,9 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
+from elmpeg.core.base.quantities import mm, words
 from elmpeg.core.calculators.fields import Mm, Name, PositiveMm, Request
+from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit
 
 
@@ -61,3 +63,54 @@ def compute(request: Pattern) -> dict[str, Any]:
     shown = asdict(fit)
     shown["pairs"] = [{k: v for k, v in p.items() if k != "miss_vector_mm"} for p in shown["pairs"]]
     return {**shown, "drop_in": fit.drop_in}
+
+
+def limits(_request: Pattern, result: Result) -> tuple[Limit, ...]:
+    """Whether it drops over."""
+    if result["open_up"]:
+        each = ", ".join(f"{o['hole']} to {{{k}}}" for k, o in enumerate(result["open_up"]))
+        mend = words(f"open {each}", *(mm(o["to_mm"]) for o in result["open_up"]))
+    else:
+        mend = words("look for another pairing")
+    return (Limit("drops", "Worst hole short by", result["worst_short_mm"], "mm", high=0.0, mend=mend),)
+
+
+CALCULATOR = Calculator(
+    name="pattern",
+    purpose="Whether a plate's holes drop over studs, and what to open where not",
+    request=Pattern,
+    compute=compute,
+    stage="Mount",
+    title="Holes over studs",
+    words=("pattern", "bolt pattern", "adapter", "holes", "studs", "plate", "drops over", "open a hole", "mirror"),
+    answers=(
+        Answer("drop_in", "It drops over", yes="yes", no="no"),
+        Answer("worst_short_mm", "Worst hole, short by"),
+        Answer("shift_mm.0", "Shift it across"),
+        Answer("shift_mm.1", "and up"),
+        Answer("rotation_deg", "Turn it"),
+        Answer("mirrored", "Turned over", yes="yes", no="no"),
+        Answer("suspect", "Probably one wrong hole"),
+    ),
+    tables=(
+        Table("pairs", "Each hole", (Answer("hole", "Hole"), Answer("stud", "Stud"), Answer("miss_mm", "Misses by"), Answer("float_mm", "May by"))),
+        Table("open_up", "Open up", (Answer("hole", "Hole"), Answer("to_mm", "To"))),
+    ),
+    formula="The shift and turn of the plate that makes the worst of (miss − float) as small as it can be; float is half of hole less bolt.",
+    source="Minimax fit, best assignment.",
+    not_told="Edge distance and strength once a hole is opened.",
+    example={
+        "holes": [{"id": "1", "x_mm": 0, "y_mm": 0, "hole_mm": 11}, {"id": "2", "x_mm": 90, "y_mm": 0, "hole_mm": 11},
+                  {"id": "3", "x_mm": 90, "y_mm": 60, "hole_mm": 11}, {"id": "4", "x_mm": 0, "y_mm": 60, "hole_mm": 11}],
+        "studs": [{"id": "1", "x_mm": 5, "y_mm": 2, "bolt_mm": 10}, {"id": "2", "x_mm": 95.2, "y_mm": 2.4, "bolt_mm": 10},
+                  {"id": "3", "x_mm": 95.6, "y_mm": 62.1, "bolt_mm": 10}, {"id": "4", "x_mm": 4.8, "y_mm": 62.9, "bolt_mm": 10}],
+        "allow_rotation": True, "allow_mirror": False,
+    },
+    limits=limits,
+    labels={
+        "holes": "Holes of the plate", "holes.id": "Hole", "holes.x_mm": "Across", "holes.y_mm": "Up", "holes.hole_mm": "Diameter",
+        "studs": "Studs", "studs.id": "Stud", "studs.x_mm": "Across", "studs.y_mm": "Up", "studs.bolt_mm": "Diameter",
+        "pairs": "Which goes over which", "allow_rotation": "May be turned", "allow_mirror": "May be turned over",
+    },
+    hints={"pairs": "empty: by name, else the best; or hole-stud; hole-stud"},
+)  # fmt: skip

@@ -3,26 +3,46 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from typing import Any
 
-from pydantic import BaseModel, ValidationError
+from pydantic import ValidationError
 
 from elmpeg.core.base.errors import FieldError, InputError
-from elmpeg.core.calculators import bolt, driveline, level, locate, measure, mounts, pattern, pose, shaft, stack, tolerance, travel, wedge
-
-Result = Mapping[str, Any]
-
-
-@dataclass(frozen=True, slots=True)
-class Calculator:
-    """One calculator: what it is for, the shape of its request, and the function that answers."""
-
-    name: str
-    purpose: str
-    request: type[BaseModel]
-    compute: Callable[[Any], Result]
+from elmpeg.core.calculators import (
+    bar,
+    belt,
+    bolt,
+    bracket,
+    clearance,
+    cope,
+    driveline,
+    flat,
+    level,
+    linkage,
+    locate,
+    measure,
+    mounts,
+    one_way,
+    pattern,
+    plan,
+    pose,
+    rectify,
+    ride,
+    rod,
+    route,
+    scale,
+    shaft,
+    shock,
+    stack,
+    tolerance,
+    travel,
+    ubolt,
+    wedge,
+    weight,
+    weld_order,
+)
+from elmpeg.core.calculators.sheet import Calculator, Result
 
 
 class Refused(Exception):
@@ -38,21 +58,39 @@ class Refused(Exception):
 
 
 CALCULATORS: dict[str, Calculator] = {
-    c.name: c
-    for c in (
-        Calculator("measure", "Read a length, an angle or a sheet gauge as a person types it", measure.Measure, measure.compute),
-        Calculator("level", "How far off level the vehicle stands, from heights", level.Level, level.compute),
-        Calculator("locate", "Where a point is, from tape distances to known points", locate.Locate, locate.compute),
-        Calculator("pose", "Where a part sits, from points measured on it", pose.PoseRequest, pose.compute),
-        Calculator("mounts", "Gap, offset, tilt and float of each mount at a position", mounts.Mounts, mounts.compute),
-        Calculator("stack", "Best stacks from the shelf for a gap", stack.Stack, stack.compute),
-        Calculator("bolt", "How long a bolt must be, and what it does there", bolt.Bolt, bolt.compute),
-        Calculator("pattern", "Whether a plate's holes drop over studs, and what to open where not", pattern.Pattern, pattern.compute),
-        Calculator("driveline", "Joint angles, speed ripple and verdicts of a driveline", driveline.Driveline, driveline.compute),
-        Calculator("travel", "A driveline through suspension travel", travel.Travel, travel.compute),
-        Calculator("shaft", "Critical and safe speed of a shaft tube", shaft.Shaft, shaft.compute),
-        Calculator("wedge", "What thickness makes an angle", wedge.Wedge, wedge.compute),
-        Calculator("tolerance", "How far a chain of parts can be off", tolerance.Tolerance, tolerance.compute),
+    module.CALCULATOR.name: module.CALCULATOR
+    for module in (
+        measure,
+        level,
+        locate,
+        pose,
+        mounts,
+        stack,
+        bolt,
+        pattern,
+        driveline,
+        travel,
+        shaft,
+        wedge,
+        tolerance,
+        linkage,
+        rod,
+        bar,
+        belt,
+        route,
+        ride,
+        ubolt,
+        shock,
+        weight,
+        clearance,
+        flat,
+        bracket,
+        cope,
+        scale,
+        rectify,
+        one_way,
+        weld_order,
+        plan,
     )
 }
 

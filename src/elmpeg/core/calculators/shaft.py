@@ -6,7 +6,9 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
+from elmpeg.core.base.quantities import Quantity, words
 from elmpeg.core.calculators.fields import Finite, PositiveMm, Request
+from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result
 from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, TubeMaterial, critical_rpm, mass_kg
 
 
@@ -39,3 +41,40 @@ def compute(request: Shaft) -> dict[str, Any]:
         result["rpm_at_speed"] = per_kmh * request.road.speed_kmh
         result["speed_at_safe_kmh"] = result["safe_rpm"] / per_kmh
     return result
+
+
+def limits(_request: Shaft, result: Result) -> tuple[Limit, ...]:
+    """Whether the shaft stays below its safe speed on the road."""
+    if "rpm_at_speed" not in result:
+        return ()
+    slower = words("stay below {0}, shorten the shaft, or use a wider tube", Quantity(result["speed_at_safe_kmh"], "kmh"))
+    return (Limit("speed", "Shaft at road speed", result["rpm_at_speed"], "rpm", high=result["safe_rpm"], mend=slower),)
+
+
+CALCULATOR = Calculator(
+    name="shaft",
+    purpose="Critical and safe speed of a shaft tube",
+    request=Shaft,
+    compute=compute,
+    stage="Drive",
+    title="Speed of a shaft tube",
+    words=("critical speed", "shaft speed", "whip", "tube", "prop shaft tube", "how fast", "carrier bearing"),
+    answers=(
+        Answer("safe_rpm", "Turn it no faster than", "rpm"),
+        Answer("critical_rpm", "It would whip at", "rpm"),
+        Answer("speed_at_safe_kmh", "On the road that is"),
+        Answer("rpm_at_speed", "At road speed it turns", "rpm"),
+        Answer("mass_kg", "It weighs"),
+    ),
+    formula="Critical speed = 60 · π / (2 L²) · √(E · I / (ρ · A)) rpm; safe is that times the margin.",
+    source="Simply supported beam; E 207 GPa and 7850 kg/m³ for steel, 69 GPa and 2700 for aluminium.",
+    not_told="Balance, joints' own limits, and a bent tube.",
+    example={"length_mm": 1350, "od_mm": 76, "wall_mm": 2, "material": "steel", "margin": 0.75,
+             "road": {"speed_kmh": 120, "tyre_diameter_mm": 720, "axle_ratio": 3.9}},
+    limits=limits,
+    labels={
+        "length_mm": "Between joints", "od_mm": "Outside", "wall_mm": "Wall", "material": "Made of", "margin": "Use of the critical speed",
+        "road": "On the road", "road.speed_kmh": "Speed", "road.tyre_diameter_mm": "Tyre, across", "road.axle_ratio": "Axle ratio",
+    },
+    caution="A shaft that lets go kills: guard it, and have it balanced.",
+)  # fmt: skip

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from elmpeg.core.calculators.driveline import Driveline, line_joints
 from elmpeg.core.calculators.fields import Finite, Mm, PointMm, PositiveMm, Request
+from elmpeg.core.calculators.sheet import Answer, Calculator, Table
 from elmpeg.core.methods.driveline.axle_travel import Leaf, Link, Suspension, TravelKind, slip_range_mm, through_travel
 
 SideFields = tuple[Mm, Mm]
@@ -61,3 +62,42 @@ def compute(request: Travel) -> dict[str, Any]:
     steps = through_travel(line.rpm, line.input_axis, line.output_axis, joints, phases, suspension, tuple(way.steps_mm), way.roll_deg)
     slip_in, slip_out = slip_range_mm(steps)
     return {"steps": [{**asdict(s), "angles_deg": list(s.angles_deg)} for s in steps], "slip_in_mm": slip_in, "slip_out_mm": slip_out}
+
+
+CALCULATOR = Calculator(
+    name="travel",
+    purpose="A driveline through suspension travel",
+    request=Travel,
+    compute=compute,
+    stage="Drive",
+    title="Driveline through travel",
+    words=("slip", "spline", "travel", "bump", "droop", "shaft length", "plunge", "axle travel"),
+    answers=(
+        Answer("slip_in_mm", "The shaft shortens by"),
+        Answer("slip_out_mm", "and lengthens by"),
+    ),
+    tables=(
+        Table("steps", "At each height", (Answer("step_mm", "Axle rises"), Answer("angles_deg.0", "First joint"), Answer("last_length_mm", "Last shaft"),
+              Answer("slip_mm", "Slip"), Answer("output_pitch_change_deg", "Pinion turns"), Answer("equivalent_angle_deg", "As uneven as"))),
+    ),
+    formula="The axle, with the last joint and the pinion, is shifted straight up, swung about a pivot, or carried by two links of fixed length; "
+    "slip is the last shaft's length less that at rest.",
+    source="Plane linkage in the side view.",
+    not_told="Wind-up, bushes, and the spline's own limits.",
+    example={
+        "driveline": {
+            "rpm": 3000, "input_axis": [1, 0, -0.05], "output_axis": [1, 0, -0.05], "phases_deg": [0], "school": "three_degree",
+            "joints": [{"id": "front", "xyz_mm": [0, 0, 0], "kind": "cardan"}, {"id": "rear", "xyz_mm": [1300, 0, -110], "kind": "cardan"}],
+        },
+        "travel": {"kind": "swing", "axle_centre_mm": [1460, 0, -140], "pivot_mm": [300, -120], "steps_mm": [-80, -40, 0, 40, 80]},
+    },
+    labels={
+        "driveline": "Driveline at rest", "driveline.rpm": "Shaft speed", "driveline.input_axis": "Drive end points along",
+        "driveline.output_axis": "Driven end points along", "driveline.joints": "Joints, from the drive end", "driveline.joints.id": "Joint",
+        "driveline.joints.xyz_mm": "Centre", "driveline.joints.kind": "Kind", "driveline.joints.max_angle_deg": "Maker's limit",
+        "driveline.phases_deg": "Forks out of line, each shaft", "driveline.school": "Cap", "travel": "Axle", "travel.kind": "It is carried",
+        "travel.axle_centre_mm": "Its centre at rest", "travel.pivot_mm": "Pivot", "travel.pivot_mm.0": "X", "travel.pivot_mm.1": "Z",
+        "travel.upper": "Upper link", "travel.lower": "Lower link", "travel.leaf": "Leaf spring", "travel.steps_mm": "Heights, bump up",
+        "travel.roll_deg": "Right side higher by", "travel.apart_mm": "Springs apart",
+    },
+)  # fmt: skip

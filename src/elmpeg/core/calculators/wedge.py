@@ -8,6 +8,7 @@ from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.calculators.fields import Finite, PositiveMm, Request
+from elmpeg.core.calculators.sheet import Answer, Calculator
 from elmpeg.core.methods.driveline.shaft_tubes import mount_rise_mm, perch_rise_mm
 
 Slope = Annotated[Finite, Field(gt=-90, lt=90)]
@@ -36,3 +37,25 @@ def compute(request: Wedge) -> dict[str, Any]:
     if request.kind == "perch":
         return {"rise_mm": perch_rise_mm(request.length_mm or 0.0, request.angle_deg or 0.0)}
     return {"rise_mm": mount_rise_mm(request.span_mm or 0.0, request.from_deg or 0.0, request.to_deg or 0.0)}
+
+
+CALCULATOR = Calculator(
+    name="wedge",
+    purpose="What thickness makes an angle",
+    request=Wedge,
+    compute=compute,
+    stage="Drive",
+    title="Wedge or rise for an angle",
+    words=("wedge", "shim", "pinion angle", "perch", "tilt the pinion", "raise the gearbox", "degrees shim"),
+    answers=(Answer("rise_mm", "Thick end, or rise"),),
+    formula="Under a perch: length · tan angle. At the rear mount: span · (sin from − sin to).",
+    source="Trigonometry.",
+    not_told="What the wedge does to the spring bolt's head and the U-bolts' length.",
+    example={"kind": "perch", "length_mm": 120, "angle_deg": 2.5},
+    labels={
+        "kind": "For", "length_mm": "Length of the perch", "angle_deg": "Angle wanted", "span_mm": "Front to rear mounts", "from_deg": "Pitch now",
+        "to_deg": "Pitch wanted",
+    },
+    hints={"kind": "perch: a wedge under a spring; mount: a rise at the rear mount"},
+    caution="Springs under load: axle on stands before the U-bolts are undone.",
+)  # fmt: skip

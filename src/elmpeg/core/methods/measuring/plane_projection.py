@@ -69,6 +69,28 @@ def plane_projection(marks: tuple[Mark, ...]) -> PlaneProjection:
     return _told(_refined(_direct(marks), marks), marks)
 
 
+CLEARLY = 0.5
+"""A suspect's removal must leave at most this share of what the next best removal leaves."""
+FEWEST_FOR_SUSPECT = 6
+
+
+def suspect_mark(marks: tuple[Mark, ...], tolerance_px: float) -> int | None:
+    """The one mark, by its number from 0, that spoils a fit: named only of six or more whose rms exceeds the tolerance, where
+    its removal brings the rms within it and to at most half of what removing the next best would. None where there is none."""
+    if len(marks) < FEWEST_FOR_SUSPECT or plane_projection(marks).rms_px <= tolerance_px:
+        return None
+    without = []
+    for k in range(len(marks)):
+        try:
+            without.append((plane_projection(marks[:k] + marks[k + 1 :]).rms_px, k))
+        except InputError:
+            continue
+    without.sort()
+    if not without or without[0][0] > tolerance_px or (len(without) > 1 and without[0][0] > CLEARLY * without[1][0]):
+        return None
+    return without[0][1]
+
+
 def _square_on(a: Mark, b: Mark) -> Matrix:
     """Scaled, turned and shifted only. Pictures count downwards, so the plane is turned over on its way into them."""
     d_mm, d_px = complex(b.at_mm[0] - a.at_mm[0], -(b.at_mm[1] - a.at_mm[1])), complex(b.px[0] - a.px[0], b.px[1] - a.px[1])

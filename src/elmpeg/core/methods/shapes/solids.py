@@ -1,4 +1,4 @@
-"""The few shapes a part is blocked in with, their silhouettes and the room between them.
+"""The few shapes a part is blocked in with, their silhouettes and their bounds.
 
 A box, a cylinder, an outline pulled straight to a thickness, or a tube along a
 path: enough to say what fouls, quick enough to draw three views of at every move.
@@ -11,17 +11,16 @@ import math
 from functools import lru_cache
 from typing import Literal
 
-import coal
 import numpy as np
 from numpy.typing import NDArray
-from shapely import constrained_delaunay_triangles, get_coordinates, get_parts, linestrings, point_on_surface, polygonize, union_all
+from shapely import get_coordinates, get_parts, linestrings, point_on_surface, polygonize, union_all
 from shapely.geometry import LineString, MultiPoint, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
 from elmpeg.core.base.pose import Placed, Pose, Rotation, placed
 from elmpeg.core.base.record import record
-from elmpeg.core.base.vectors import Vec3, add, any_perpendicular, cross, norm, scale, sub, unit
+from elmpeg.core.base.vectors import Vec3, any_perpendicular, cross, sub, unit
 
 View = Literal["side", "plan", "rear"]
 Outline = tuple[tuple[float, float], ...]
@@ -35,7 +34,6 @@ ROUND_SIDES = 48
 """Sides of the polygon that stands for a circle; it is off by 0.2 % of the radius at most."""
 SLIVER = 1e-9
 """Share of the largest triangle's area in a view below which another is seen edge-on."""
-TOUCHING_MM = 1e-9
 AXES_OF_VIEW: dict[View, tuple[int, int]] = {"side": (0, 2), "plan": (0, 1), "rear": (1, 2)}
 
 
@@ -136,7 +134,7 @@ def legs(tube: Tube) -> tuple[Cylinder, ...]:
     )
 
 
-def _lift(view: View, u: float, v: float, depth: float) -> Vec3:
+def lifted(view: View, u: float, v: float, depth: float) -> Vec3:
     if view == "side":
         return (u, depth, v)
     if view == "plan":
@@ -165,12 +163,12 @@ def faces(solid: Box | Cylinder | Extrusion) -> tuple[tuple[Vec3, ...], ...]:
                 ring_points.append((centre[0] + c * u[0] + s * w[0], centre[1] + c * u[1] + s * w[1], centre[2] + c * u[2] + s * w[2]))
             rings.append(tuple(ring_points))
         return (rings[0], rings[1])
-    ends_of = [tuple(_lift(solid.view, u_, v_, depth) for u_, v_ in solid.outline_mm) for depth in (solid.from_mm, solid.to_mm)]
+    ends_of = [tuple(lifted(solid.view, u_, v_, depth) for u_, v_ in solid.outline_mm) for depth in (solid.from_mm, solid.to_mm)]
     return (ends_of[0], ends_of[1])
 
 
 @lru_cache(maxsize=512)
-def _convex(solid: Box | Cylinder | Extrusion) -> bool:
+def is_convex(solid: Box | Cylinder | Extrusion) -> bool:
     if not isinstance(solid, Extrusion):
         return True
     outline = Polygon(solid.outline_mm)
@@ -178,7 +176,7 @@ def _convex(solid: Box | Cylinder | Extrusion) -> bool:
 
 
 @lru_cache(maxsize=512)
-def _corners(solid: Solid) -> NDArray[np.float64]:
+def corners_of(solid: Solid) -> NDArray[np.float64]:
     if isinstance(solid, Mesh):
         return np.array(solid.vertices_mm)
     if isinstance(solid, Tube):
@@ -202,11 +200,11 @@ def _turned(solid: Solid, rotation: Rotation, view: View) -> tuple[Outline, ...]
     flat = np.array([rotation[i] for i in AXES_OF_VIEW[view]]).T
     if isinstance(solid, Tube):
         bends = [Point(*(np.array(b) @ flat)).buffer(solid.diameter_mm / 2, ROUND_SIDES // 4) for b in solid.path_mm[1:-1]]
-        return _outlines(unary_union([*(MultiPoint(_corners(leg) @ flat).convex_hull for leg in legs(solid)), *bends]))
-    corners = _corners(solid) @ flat
+        return _outlines(unary_union([*(MultiPoint(corners_of(leg) @ flat).convex_hull for leg in legs(solid)), *bends]))
+    corners = corners_of(solid) @ flat
     if isinstance(solid, Mesh):
         return _outlines(_seen(corners, solid))
-    if _convex(solid):
+    if is_convex(solid):
         shape = MultiPoint(corners).convex_hull
     else:
         n = len(corners) // 2
@@ -265,141 +263,6 @@ def _outlines(shape: BaseGeometry) -> tuple[Outline, ...]:
     return tuple(tuple((float(x), float(y)) for x, y in part.exterior.coords[:-1]) for part in parts if part.area > 0)
 
 
-@record
-class Nearest:
-    """Room between two solids: the distance, and the nearest point on each. Negative where they overlap."""
-
-    distance_mm: float
-    on_a_mm: Vec3
-    on_b_mm: Vec3
-
-
-@lru_cache(maxsize=4096)
-def nearest(a: Solid, where_a: Placed, b: Solid, where_b: Placed) -> Nearest:
-    """Exact distance between two placed solids, cylinders as they are and not as polygons.
-
-    An outline with hollows is taken in triangles, so that a hollow counts as room.
-    Where two solids overlap the distance is minus the least shift that would part
-    the deepest pair of their convex pieces.
-    """
-    found = [_nearest_pair(pa, pb) for pa in _pieces(a, where_a) for pb in _pieces(b, where_b)]
-    least = min(found, key=lambda n: n.distance_mm)
-    if isinstance(a, Mesh) or isinstance(b, Mesh):
-        return _of_meshes(a, where_a, b, where_b, least)
-    return least
-
-
-def _of_meshes(a: Solid, where_a: Placed, b: Solid, where_b: Placed, surfaces: Nearest) -> Nearest:
-    """Room between surfaces as it is; where they cut each other, or one lies inside the other, the least shift that
-    would part their convex hulls."""
-    if surfaces.distance_mm > TOUCHING_MM and not _inside(a, where_a, b, where_b) and not _inside(b, where_b, a, where_a):
-        return surfaces
-    hulls = [_nearest_pair(pa, pb) for pa in _hulls(a, where_a) for pb in _hulls(b, where_b)]
-    least = min(hulls, key=lambda n: n.distance_mm)
-    return least if least.distance_mm < 0 else Nearest(0.0, surfaces.on_a_mm, surfaces.on_b_mm)
-
-
-def _inside(inner: Solid, where_inner: Placed, outer: Solid, where_outer: Placed) -> bool:
-    """Whether a corner of one lies inside a closed mesh: its triangles, as seen from there, go once around.
-
-    Source: Van Oosterom and Strackee (1983), the solid angle of a plane triangle.
-    """
-    if not isinstance(outer, Mesh) or not outer.closed:
-        return False
-    eye = np.array(where_outer.local(where_inner.point(_vec3(_corners(inner)[0]))))
-    a, b, c = (np.array(outer.vertices_mm)[np.array(outer.triangles)[:, k]] - eye for k in range(3))
-    la, lb, lc = (np.sqrt(np.einsum("ij,ij->i", v, v)) for v in (a, b, c))
-    top = np.einsum("ij,ij->i", a, np.cross(b, c))
-    below = la * lb * lc + np.einsum("ij,ij->i", a, b) * lc + np.einsum("ij,ij->i", b, c) * la + np.einsum("ij,ij->i", c, a) * lb
-    return bool(abs(np.arctan2(top, below).sum() * 2) > 2 * math.pi)
-
-
-def _hulls(solid: Solid, where: Placed) -> tuple[_Piece, ...]:
-    """The convex pieces of a solid; of a mesh its hull."""
-    if not isinstance(solid, Mesh):
-        return _pieces(solid, where)
-    return ((_hull(solid), _transform(np.array(where.rotation), where.origin_mm)),)
-
-
-@lru_cache(maxsize=256)
-def _hull(mesh: Mesh) -> coal.CollisionGeometry:
-    return coal.ConvexBase.convexHull(_all_corners(mesh), False, "")
-
-
-@lru_cache(maxsize=256)
-def _surface(mesh: Mesh) -> coal.CollisionGeometry:
-    """The triangles of a mesh, sorted into boxes so that few of them are asked for a distance."""
-    model = coal.BVHModelOBBRSS()
-    model.beginModel(len(mesh.triangles), len(mesh.vertices_mm))
-    turned = coal.StdVec_Triangle()
-    for p, q, r in mesh.triangles:
-        turned.append(coal.Triangle(p, q, r))
-    model.addSubModel(_all_corners(mesh), turned)
-    model.endModel()
-    return model
-
-
-def _all_corners(mesh: Mesh) -> coal.StdVec_Vec3s:
-    corners = coal.StdVec_Vec3s()
-    corners.extend([np.array(v, dtype=float) for v in mesh.vertices_mm])
-    return corners
-
-
-_Piece = tuple[coal.CollisionGeometry, coal.Transform3s]
-
-
-def _nearest_pair(a: _Piece, b: _Piece) -> Nearest:
-    reply = coal.DistanceResult()
-    distance = coal.distance(a[0], a[1], b[0], b[1], coal.DistanceRequest(), reply)
-    return Nearest(float(distance), _vec3(reply.getNearestPoint1()), _vec3(reply.getNearestPoint2()))
-
-
-def _vec3(row: NDArray[np.float64]) -> Vec3:
-    return (float(row[0]), float(row[1]), float(row[2]))
-
-
-def _transform(turn: NDArray[np.float64], shift_mm: Vec3) -> coal.Transform3s:
-    transform = coal.Transform3s()
-    transform.setRotation(turn)
-    transform.setTranslation(np.array(shift_mm))
-    return transform
-
-
-@lru_cache(maxsize=4096)
-def _pieces(solid: Solid, where: Placed) -> tuple[_Piece, ...]:
-    turn = np.array(where.rotation)
-    if isinstance(solid, Mesh):
-        return ((_surface(solid), _transform(turn, where.origin_mm)),)
-    if isinstance(solid, Tube):
-        bends = tuple((coal.Sphere(solid.diameter_mm / 2), _transform(turn, where.point(b))) for b in solid.path_mm[1:-1])
-        return (*(piece for leg in legs(solid) for piece in _pieces(leg, where)), *bends)
-    if isinstance(solid, Box):
-        return ((coal.Box(*solid.size_mm), _transform(turn, where.point(solid.centre_mm))),)
-    if isinstance(solid, Cylinder):
-        along = sub(solid.end_mm, solid.start_mm)
-        u = any_perpendicular(along)
-        upright = np.column_stack([u, cross(unit(along), u), unit(along)])
-        middle = where.point(add(solid.start_mm, scale(along, 0.5)))
-        return ((coal.Cylinder(solid.diameter_mm / 2, norm(along)), _transform(turn @ upright, middle)),)
-    return tuple((prism, _transform(turn, where.origin_mm)) for prism in _prisms(solid))
-
-
-@lru_cache(maxsize=512)
-def _prisms(solid: Extrusion) -> tuple[coal.CollisionGeometry, ...]:
-    """An outline pulled to its thickness as convex bodies in its own frame: itself, or its triangles."""
-    outlines: tuple[Outline, ...] = (solid.outline_mm,)
-    if not _convex(solid):
-        triangles = constrained_delaunay_triangles(Polygon(solid.outline_mm))
-        outlines = tuple(tuple((float(x), float(y)) for x, y in t.exterior.coords[:-1]) for t in triangles.geoms)
-    return tuple(_prism(solid, outline) for outline in outlines)
-
-
-def _prism(solid: Extrusion, outline: Outline) -> coal.CollisionGeometry:
-    corners = coal.StdVec_Vec3s()
-    corners.extend([np.array(_lift(solid.view, u, v, depth), dtype=float) for depth in (solid.from_mm, solid.to_mm) for u, v in outline])
-    return coal.ConvexBase.convexHull(corners, False, "")
-
-
 def crossing_mm(outline: Outline) -> tuple[float, float] | None:
     """Where an outline crosses or touches itself, None where it does not."""
     corners = list(outline)
@@ -421,5 +284,6 @@ FIXED = placed(Pose())
 
 def bounds_mm(solid: Solid) -> tuple[Vec3, Vec3]:
     """The least and the largest coordinates of a solid in its own frame."""
-    corners = _corners(solid)
-    return _vec3(corners.min(axis=0)), _vec3(corners.max(axis=0))
+    corners = corners_of(solid)
+    low, high = corners.min(axis=0).tolist(), corners.max(axis=0).tolist()
+    return (low[0], low[1], low[2]), (high[0], high[1], high[2])

@@ -10,7 +10,8 @@ from elmpeg.core.base.vectors import norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.build.rooms import Room
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
-from elmpeg.core.methods.shapes.solids import Nearest, Solid, nearest
+from elmpeg.core.methods.shapes.room import Nearest, nearest
+from elmpeg.core.methods.shapes.solids import Solid
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shift_remedy import shift_remedy
 

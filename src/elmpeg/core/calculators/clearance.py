@@ -1,0 +1,216 @@
+"""Calculator ``clearance``: the room between two bodies, at rest and through a movement."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Pose, placed
+from elmpeg.core.base.quantities import mm, words
+from elmpeg.core.calculators.fields import Axis, Deg, FlatMm, Mm, Name, PointMm, PositiveMm, Request
+from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result
+from elmpeg.core.methods.shapes.clearance import Body, Straight, Swing, least_room, room_between
+from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion, Mesh, Role, ShapeSource, Solid, Tube, View, crossing_mm
+
+LEAST_ROOM_MM = 10.0
+"""Between a moving part and its neighbour; hot, rubbing and rotating ones want more."""
+
+
+class ShapeFields(Request):
+    """What every shape may say besides."""
+
+    id: Name
+    name: str = ""
+    role: Role = ""
+    source: ShapeSource = ""
+    sd_mm: Annotated[Mm, Field(ge=0)] = 0.0
+
+
+class BoxFields(ShapeFields):
+    """A box by its middle and full sizes."""
+
+    kind: Literal["box"]
+    centre_mm: PointMm
+    size_mm: tuple[PositiveMm, PositiveMm, PositiveMm]
+
+
+class CylinderFields(ShapeFields):
+    """A cylinder between the middles of its ends."""
+
+    kind: Literal["cylinder"]
+    start_mm: PointMm
+    end_mm: PointMm
+    diameter_mm: PositiveMm
+
+
+class ExtrusionFields(ShapeFields):
+    """An outline in a view, pulled from one depth to another."""
+
+    kind: Literal["extrusion"]
+    view: View
+    outline_mm: Annotated[list[FlatMm], Field(min_length=3, max_length=500)]
+    from_mm: Mm
+    to_mm: Mm
+
+
+class TubeFields(ShapeFields):
+    """A tube or hose along corners."""
+
+    kind: Literal["tube"]
+    path_mm: Annotated[list[PointMm], Field(min_length=2, max_length=200)]
+    diameter_mm: PositiveMm
+
+
+class MeshFields(ShapeFields):
+    """A surface of triangles."""
+
+    kind: Literal["mesh"]
+    vertices_mm: Annotated[list[PointMm], Field(min_length=4, max_length=100_000)]
+    triangles: Annotated[list[tuple[int, int, int]], Field(min_length=4, max_length=200_000)]
+    closed: bool = True
+    file: str = ""
+    triangles_in_file: int = 0
+    off_mm: Annotated[Mm, Field(ge=0)] = 0.0
+
+
+SolidFields = Annotated[BoxFields | CylinderFields | ExtrusionFields | TubeFields | MeshFields, Field(discriminator="kind")]
+
+
+class PoseFields(Request):
+    """Where a body sits."""
+
+    x_mm: Mm = 0.0
+    y_mm: Mm = 0.0
+    z_mm: Mm = 0.0
+    roll_deg: Deg = 0.0
+    pitch_deg: Deg = 0.0
+    yaw_deg: Deg = 0.0
+
+
+class BodyFields(Request):
+    """Shapes that are one body, in its own frame, and where it sits."""
+
+    solids: Annotated[list[SolidFields], Field(min_length=1, max_length=200)]
+    pose: PoseFields | None = None
+
+
+class StraightFields(Request):
+    """One body moves straight."""
+
+    kind: Literal["straight"]
+    of: Literal["a", "b"]
+    by_mm: PointMm
+
+
+class SwingFields(Request):
+    """One body swings about an axis by the right-hand rule."""
+
+    kind: Literal["swing"]
+    of: Literal["a", "b"]
+    about_mm: PointMm
+    axis: Axis
+    from_deg: Deg
+    to_deg: Deg
+
+
+class Clearance(Request):
+    """Two bodies, and the movement of one of them where it moves."""
+
+    a: BodyFields
+    b: BodyFields
+    motion: Annotated[StraightFields | SwingFields, Field(discriminator="kind")] | None = None
+
+
+def body_of(fields: BodyFields, side: str) -> Body:
+    """A body of solids; raises InputError for a shape that is none, by its field."""
+    solids = tuple(_solid(s, f"{side}.solids.{k}") for k, s in enumerate(fields.solids))
+    return Body(solids, placed(Pose(**fields.pose.model_dump()) if fields.pose else Pose()))
+
+
+def _solid(f: Any, field: str) -> Solid:
+    if isinstance(f, BoxFields):
+        return Box(f.id, f.name, f.centre_mm, f.size_mm)
+    if isinstance(f, CylinderFields):
+        if f.start_mm == f.end_mm:
+            raise InputError(f"{field}.end_mm", "is where the cylinder starts; give its other end")
+        return Cylinder(f.id, f.name, f.start_mm, f.end_mm, f.diameter_mm)
+    if isinstance(f, TubeFields):
+        for k, (p, q) in enumerate(zip(f.path_mm, f.path_mm[1:], strict=False)):
+            if p == q:
+                raise InputError(f"{field}.path_mm.{k + 1}", "is the corner before it; leave one of them out")
+        return Tube(f.id, f.name, tuple(f.path_mm), f.diameter_mm)
+    if isinstance(f, ExtrusionFields):
+        if f.from_mm == f.to_mm:
+            raise InputError(f"{field}.to_mm", "is where the outline starts; give it some depth")
+        crosses = crossing_mm(tuple(f.outline_mm))
+        if crosses is not None:
+            raise InputError(f"{field}.outline_mm", f"crosses itself near {crosses[0]:.1f}, {crosses[1]:.1f}; list its corners around")
+        return Extrusion(f.id, f.name, f.view, tuple(f.outline_mm), min(f.from_mm, f.to_mm), max(f.from_mm, f.to_mm))
+    for k, triangle in enumerate(f.triangles):
+        if not all(0 <= v < len(f.vertices_mm) for v in triangle):
+            raise InputError(f"{field}.triangles.{k}", f"names a corner that is not there; there are {len(f.vertices_mm)}, counted from 0")
+    return Mesh(f.id, f.name, tuple(f.vertices_mm), tuple(f.triangles), f.closed, f.file or f.id)
+
+
+def motion_of(request: Clearance) -> Straight | Swing | None:
+    """The movement asked for."""
+    m = request.motion
+    if m is None:
+        return None
+    return Straight(m.by_mm) if isinstance(m, StraightFields) else Swing(m.about_mm, m.axis, m.from_deg, m.to_deg)
+
+
+def compute(request: Clearance) -> dict[str, Any]:
+    """Room at rest with its nearest points, and the least through the movement."""
+    a, b = body_of(request.a, "a"), body_of(request.b, "b")
+    rest = room_between(a, b)
+    found: dict[str, Any] = {"distance_mm": rest.distance_mm, "nearest": {"a_mm": list(rest.on_a_mm), "b_mm": list(rest.on_b_mm)}}
+    motion = motion_of(request)
+    if motion is not None and request.motion is not None:
+        least = least_room(a, b, request.motion.of, motion)
+        then = {"a_mm": list(least.nearest.on_a_mm), "b_mm": list(least.nearest.on_b_mm)}
+        found |= {"least_mm": least.least_mm, "at": least.at, "nearest_then": then}
+        found["at_deg" if isinstance(motion, Swing) else "at_pct"] = least.at if isinstance(motion, Swing) else 100 * least.at
+    return found
+
+
+def limits(request: Clearance, result: Result) -> tuple[Limit, ...]:
+    """Enough room at rest and on the way."""
+    value = result.get("least_mm", result["distance_mm"])
+    when = "Least room on the way" if "least_mm" in result else "Room between them"
+    apart = words("move them {0} further apart along the line between their nearest points", mm(max(0.0, LEAST_ROOM_MM - value)))
+    return (Limit("room", when, value, "mm", low=LEAST_ROOM_MM, mend=apart),)
+
+
+CALCULATOR = Calculator(
+    name="clearance",
+    purpose="Room between two bodies, at rest and through a whole movement",
+    request=Clearance,
+    compute=compute,
+    stage="Clear",
+    title="Room between two parts",
+    words=("clearance", "room", "gap", "foul", "tailgate", "door", "swing", "hits", "touches", "through a movement", "bump", "slide under"),
+    answers=(
+        Answer("least_mm", "Least room on the way"),
+        Answer("distance_mm", "Room as they stand"),
+        Answer("at_deg", "Nearest at"),
+        Answer("at_pct", "Nearest, of the way"),
+    ),
+    formula="The exact distance between the two bodies. Where they overlap it is minus the least shift that parts them. Through a movement the "
+    "least is searched so that nothing nearer by more than 0.005 mm can hide between steps.",
+    source="Distance of convex bodies; bounds by how fast the farthest point moves.",
+    not_told="Flex, engine roll, heat, and anything that was not put in as a shape.",
+    example={
+        "a": {"solids": [{"id": "flap", "kind": "box", "centre_mm": [-20, 0, -250], "size_mm": [40, 1400, 500]}]},
+        "b": {"solids": [{"id": "bumper", "kind": "box", "centre_mm": [300, 0, -560], "size_mm": [120, 1500, 100]}]},
+        "motion": {"of": "a", "kind": "swing", "about_mm": [0, 0, 0], "axis": [0, 1, 0], "from_deg": -95, "to_deg": 0},
+    },
+    limits=limits,
+    labels={
+        "a": "First body", "b": "Second body", "a.solids": "Its shapes", "b.solids": "Its shapes", "a.pose": "Where it sits", "b.pose": "Where it sits",
+        "motion": "Movement", "motion.of": "Which moves", "motion.by_mm": "moves by", "motion.about_mm": "swings about", "motion.axis": "along",
+        "motion.from_deg": "from", "motion.to_deg": "to",
+    },
+)  # fmt: skip
