@@ -66,6 +66,8 @@ ASKED["travel"] = {
 }
 
 
+ASKED |= {name: dict(c.example) for name, c in CALCULATORS.items() if name not in ASKED}
+
 SLOW = {"locate": 1, "pattern": 1, "pose": 2, "driveline": 3, "travel": 3}
 """Many figures to a question, or a search behind it."""
 

@@ -3,6 +3,7 @@
 The screens, the JSON interface and the command line all come through ``answer``.
 """
 
-from elmpeg.core.calculators.registry import CALCULATORS, Calculator, Refused, answer
+from elmpeg.core.calculators.registry import CALCULATORS, Refused, answer
+from elmpeg.core.calculators.sheet import Calculator
 
 __all__ = ["CALCULATORS", "Calculator", "Refused", "answer"]

@@ -132,7 +132,8 @@ class _Pair:
         size = max(float(np.abs(samples).max()), DEAD)
         waves = np.fft.fft(samples / size) / 5
         ordered = [waves[2], waves[1], waves[0], waves[4], waves[3]]
-        stops, swaps = [], []
+        stops: list[float] = []
+        swaps: list[float] = []
         roots = np.roots(ordered) if max(abs(w) for w in ordered) > DEAD else np.array([])
         angles = sorted(math.degrees(math.atan2(z.imag, z.real)) for z in roots if abs(abs(z) - 1) < 1e-3)
         for place in angles:

@@ -21,7 +21,7 @@ from elmpeg.core.base.pose import Placed
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, norm, unit
 from elmpeg.core.methods.shapes.parting import least_shift
-from elmpeg.core.methods.shapes.room import Nearest, hull_corners, nearest, pieces
+from elmpeg.core.methods.shapes.room import Nearest, hull_corners, hulls, nearest, nearest_pair, pieces
 from elmpeg.core.methods.shapes.solids import Cylinder, Mesh, Solid, corners_of
 
 Array = NDArray[np.float64]
@@ -30,6 +30,7 @@ WITHIN_MM = 0.005
 TOUCHING_WITHIN_MM = 0.05
 """The same once they touch on the way: how deep is then of less account than that they do."""
 MOST_LOOKS = 60_000
+SEEN_FROM_AFAR = 33
 ROUND_ALLOWANCE = 1.0022
 """Corners that stand for a circle lie on it; between them it reaches farther by less than this."""
 PARTED_MM = 1e-6
@@ -81,13 +82,38 @@ def room_between(a: Body, b: Body) -> Nearest:
     least = min(found, key=lambda n: n.distance_mm)
     if least.distance_mm >= -PARTED_MM:
         return least
-    shift = tuple(q - p for p, q in zip(least.on_a_mm, least.on_b_mm, strict=True))
-    moved = Placed(a.where.rotation, (a.where.origin_mm[0] + shift[0], a.where.origin_mm[1] + shift[1], a.where.origin_mm[2] + shift[2]))
-    if all(nearest(one, moved, other, b.where).distance_mm > -PARTED_MM for one in a.solids for other in b.solids):
+    parted = _Parting(a, b)
+    shift = np.array(least.on_b_mm) - np.array(least.on_a_mm)
+    if parted.overlap(shift) is None:
         return least
-    whole = least_shift(_corner_sets(a), _corner_sets(b))
+    whole = least_shift(parted.corners, parted.overlap)
     x, y, z = (float(p + s) for p, s in zip(least.on_a_mm, whole, strict=True))
     return Nearest(-float(np.linalg.norm(whole)), least.on_a_mm, (x, y, z))
+
+
+class _Parting:
+    """Every two convex pieces of two bodies, for asking which still overlap after a shift of the first body."""
+
+    def __init__(self, a: Body, b: Body) -> None:
+        own, others = ([piece for solid in body.solids for piece in hulls(solid, body.where)] for body in (a, b))
+        sets = [_corner_sets(body) for body in (a, b)]
+        self.pairs = [(one, other) for one in own for other in others]
+        self.corners = [(one, other) for one in sets[0] for other in sets[1]]
+        self.apart_mm = [nearest_pair(one, other).distance_mm for one, other in self.pairs]
+
+    def overlap(self, shift: Array) -> int | None:
+        """The pair that overlaps most after the shift, None where none does."""
+        worst, which = -PARTED_MM, None
+        reach = float(np.linalg.norm(shift))
+        for k, ((shape, at), (other, where)) in enumerate(self.pairs):
+            # A shift brings no pair nearer by more than its own length.
+            if self.apart_mm[k] > reach:
+                continue
+            moved = coal.Transform3s(at.getRotation(), np.array(at.getTranslation()).reshape(3) + shift)
+            distance = coal.distance(shape, moved, other, where, coal.DistanceRequest(), coal.DistanceResult())
+            if distance < worst:
+                worst, which = distance, k
+        return which
 
 
 def _corner_sets(body: Body) -> list[Array]:
@@ -149,6 +175,9 @@ class _Piece:
         self.turn, self.shift = np.array(at.getRotation()), np.array(at.getTranslation()).reshape(3)
         self.at_rest = at
         self.lowest = _lowest(geometry)
+        lows, highs = (sign * np.array([self.lowest(sign * way) for way in np.eye(3)]) for sign in (1.0, -1.0))
+        self.middle = self.turn @ ((lows + highs) / 2) + self.shift
+        self.ball_mm = float(np.linalg.norm(highs - lows)) / 2
 
     def low(self, way: Array, turn: Array, shift: Array) -> float:
         """The least of ``way`` times a place of the piece, moved by a turn and a shift."""
@@ -212,21 +241,37 @@ class _Search:
     def least_at(self) -> float:
         """The place of the least distance, by halving the stretch that could hide the nearest until none can."""
         low, high = self.path.low, self.path.high
-        heap: list[tuple[float, int, int, _Look, _Look]] = []
-        for k in range(len(self.pairs)):
-            first, last = self._look(k, low), self._look(k, high)
-            heap.append((self._bound(k, first, last), len(heap), k, first, last))
+        heap: list[tuple[float, int, int, _Look | None, _Look | None]] = []
+        heap = [(bound, k, k, None, None) for k, bound in enumerate(self._from_afar())]
         heapq.heapify(heap)
         count = len(heap)
         while heap and self.looks < MOST_LOOKS:
             bound, _, k, first, last = heapq.heappop(heap)
             if bound > self.least - (WITHIN_MM if self.least > 0 else TOUCHING_WITHIN_MM):
                 break
-            middle = self._look(k, (first.at + last.at) / 2)
-            for a, b in ((first, middle), (middle, last)):
+            if first is None or last is None:
+                parts = [(self._look(k, low), self._look(k, high))]
+            else:
+                middle = self._look(k, (first.at + last.at) / 2)
+                parts = [(first, middle), (middle, last)]
+            for one, other in parts:
                 count += 1
-                heapq.heappush(heap, (self._bound(k, a, b), count, k, a, b))
+                heapq.heappush(heap, (self._bound(k, one, other), count, k, one, other))
         return self.place
+
+    def _from_afar(self) -> list[float]:
+        """No less than this is the distance of each pair anywhere on the way: by balls around both, the mover's middle seen at
+        places along its path and nowhere further from one of them than half a step."""
+        places = np.linspace(self.path.low, self.path.high, SEEN_FROM_AFAR)
+        steps = [self.path.turn_and_shift(float(at)) for at in places]
+        movers = {id(a): a for a, _ in self.pairs}
+        half = (self.path.high - self.path.low) / (SEEN_FROM_AFAR - 1) / 2
+        tracks = {key: np.array([turn @ piece.middle + shift for turn, shift in steps]) for key, piece in movers.items()}
+        found = []
+        for a, b in self.pairs:
+            nearest_mm = float(np.linalg.norm(tracks[id(a)] - b.middle, axis=1).min())
+            found.append(nearest_mm - a.speed * half - a.ball_mm - b.ball_mm)
+        return found
 
     def _look(self, k: int, at: float) -> _Look:
         a, b = self.pairs[k]

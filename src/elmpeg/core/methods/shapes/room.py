@@ -19,6 +19,17 @@ from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion, Mesh, Ou
 TOUCHING_MM = 1e-9
 
 
+def _ball() -> NDArray[np.float64]:
+    """Corners spread over a ball of radius 1: rings at every 22.5°."""
+    turns = np.radians(np.arange(0, 360, 22.5))
+    rings = [(math.cos(up) * np.cos(turns), math.cos(up) * np.sin(turns), np.full_like(turns, math.sin(up))) for up in turns[:5]]
+    upper = np.concatenate([np.column_stack(ring) for ring in rings])
+    return np.concatenate([upper, upper * (1, 1, -1)])
+
+
+_BALL = _ball()
+
+
 @record
 class Nearest:
     """Room between two solids: the distance, and the nearest point on each. Negative where they overlap."""
@@ -48,8 +59,8 @@ def _of_meshes(a: Solid, where_a: Placed, b: Solid, where_b: Placed, surfaces: N
     would part their convex hulls."""
     if surfaces.distance_mm > TOUCHING_MM and not _inside(a, where_a, b, where_b) and not _inside(b, where_b, a, where_a):
         return surfaces
-    hulls = [nearest_pair(pa, pb) for pa in _hulls(a, where_a) for pb in _hulls(b, where_b)]
-    least = min(hulls, key=lambda n: n.distance_mm)
+    found = [nearest_pair(pa, pb) for pa in hulls(a, where_a) for pb in hulls(b, where_b)]
+    least = min(found, key=lambda n: n.distance_mm)
     return least if least.distance_mm < 0 else Nearest(0.0, surfaces.on_a_mm, surfaces.on_b_mm)
 
 
@@ -68,7 +79,7 @@ def _inside(inner: Solid, where_inner: Placed, outer: Solid, where_outer: Placed
     return bool(abs(np.arctan2(top, below).sum() * 2) > 2 * math.pi)
 
 
-def _hulls(solid: Solid, where: Placed) -> tuple[Piece, ...]:
+def hulls(solid: Solid, where: Placed) -> tuple[Piece, ...]:
     """The convex pieces of a solid; of a mesh its hull."""
     if not isinstance(solid, Mesh):
         return pieces(solid, where)
@@ -139,9 +150,10 @@ def pieces(solid: Solid, where: Placed) -> tuple[Piece, ...]:
 
 
 def hull_corners(solid: Solid) -> tuple[NDArray[np.float64], ...]:
-    """The corners (n, 3) of a solid's convex pieces in its own frame, round ones as many-sided; of a mesh those of its hull."""
+    """The corners (n, 3) of a solid's convex pieces in its own frame, in the order of ``hulls``, round ones as many-sided."""
     if isinstance(solid, Tube):
-        return tuple(corners_of(leg) for leg in legs(solid))
+        balls = tuple(np.array(bend) + solid.diameter_mm / 2 * _BALL for bend in solid.path_mm[1:-1])
+        return (*(corners_of(leg) for leg in legs(solid)), *balls)
     if isinstance(solid, Extrusion):
         return tuple(np.array(prism.points()) for prism in _prisms(solid))
     return (corners_of(solid),)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
+from numpy.typing import NDArray
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
@@ -37,7 +39,7 @@ class Cope:
 def cope(branch_od_mm: float, header_od_mm: float, angle_deg: float, offset_mm: float, turns_deg: tuple[float, ...]) -> Cope:
     """On the branch's surface of radius r: s = (√(R² − (e + r sin turn)²) − r cos turn cos angle) / sin angle.
 
-    Turn 0 is the side of the obtuse angle, 90 the side of a positive offset e. ``along_mm`` = s − the least s, over the
+    Turn 0 is the side of the obtuse angle (of the sharp one where the angle is above 90), turn 90 the side of a positive offset e. ``along_mm`` = s − the least s, over the
     whole girth and not only the turns asked for. Raises InputError where part of the branch passes beside the header.
     """
     r, big, e = branch_od_mm / 2, header_od_mm / 2, offset_mm
@@ -60,7 +62,7 @@ def cope(branch_od_mm: float, header_od_mm: float, angle_deg: float, offset_mm: 
     return Cope(profile, least, most - least, math.pi * branch_od_mm)
 
 
-def _extreme(s, turns, heights, sign: float) -> float:  # type: ignore[no-untyped-def]
+def _extreme(s: Callable[[float], float], turns: NDArray[np.float64], heights: list[float], sign: float) -> float:
     """The least (sign 1) or the most (sign −1) of the edge, by golden section around the best place looked at."""
     best = min(range(len(heights)), key=lambda k: sign * heights[k])
     step = 360.0 / SEARCHED
