@@ -12,6 +12,11 @@ import math
 from collections.abc import Iterable
 from typing import Literal
 
+SURE = 0.975
+"""The chance of being inside a limit that “holds” asks for."""
+SURE_SPREADS = 1.959964
+"""How many standard deviations inside a limit that is, for a normal scatter."""
+
 Verdict = Literal["holds", "near", "fails", "unknown"]
 GRAVEST_FIRST: tuple[Verdict, ...] = ("fails", "near", "unknown", "holds")
 """What wants attention first, wherever verdicts are set in order. What is near has a figure, and metal may be cut on it

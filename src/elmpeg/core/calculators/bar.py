@@ -83,6 +83,7 @@ CALCULATOR = Calculator(
         "rises_mm": [-80, -40, 0, 40, 80], "steer_arm_mm": 165,
     },
     limits=limits,
+    exact=('rises_mm',),
     labels={
         "bar": "Track bar", "link": "Drag link", "bar.frame_mm": "End on the frame", "bar.axle_mm": "End on the axle",
         "link.frame_mm": "End at the steering box", "link.axle_mm": "End at the knuckle", "rises_mm": "The axle rises by",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Any
 
 from pydantic import Field
@@ -9,8 +10,9 @@ from pydantic import Field
 from elmpeg.core.base.quantities import deg, words
 from elmpeg.core.calculators.fields import Finite, Mm, Name, PositiveMm, Request, distinct
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
-from elmpeg.core.methods.belts.belt_path import Pulley, Slot, belt_path, pulley_rpm, slot_range
+from elmpeg.core.methods.belts.belt_path import Pulley, Slot, belt_path, pulley_rpm, slid, slot_range
 
+SLOPE_STEP_MM = 0.01
 LEAST_WRAP_DEG = 120.0
 """A pulley that is driven or drives slips with less; one that only guides may have any."""
 
@@ -68,6 +70,30 @@ def compute(request: Belt) -> dict[str, Any]:
     return found
 
 
+def near(request: Belt, result: Result) -> Callable[[Belt], Result]:
+    """The same for belts that differ a little: where a stock belt comes tight moves by the length at its old place."""
+    plain = request.model_copy(update={"stock_mm": None})
+
+    def length_mm(other: Belt, at_mm: float) -> float:
+        s = other.slot
+        slot = Slot(s.id, s.direction, at_mm, at_mm) if s else Slot("", (1.0, 0.0), at_mm, at_mm)
+        return belt_path(slid(pulleys_of(other), slot, at_mm)).length_mm
+
+    slopes = []
+    for b in result.get("stock", ()):
+        sides = [length_mm(plain, b["at_mm"] + by) for by in (-SLOPE_STEP_MM, SLOPE_STEP_MM)]
+        slopes.append((sides[1] - sides[0]) / (2 * SLOPE_STEP_MM))
+
+    def again(other: Belt) -> Result:
+        found = compute(other.model_copy(update={"stock_mm": None}))
+        if "stock" in result:
+            moved = [(b, s, length_mm(other, b["at_mm"])) for b, s in zip(result["stock"], slopes, strict=True)]
+            found["stock"] = [{"mm": b["mm"], "at_mm": b["at_mm"] + (b["mm"] - now) / s} for b, s, now in moved]
+        return found
+
+    return again
+
+
 def limits(request: Belt, result: Result) -> tuple[Limit, ...]:
     """The least wrap of those that the belt's face runs on, and whether a stock belt comes tight."""
     faces = [(w["wrap_deg"], w["id"]) for w, p in zip(result["wraps"], request.pulleys, strict=True) if not p.back]
@@ -115,6 +141,8 @@ CALCULATOR = Calculator(
         "stock_mm": [1350, 1375, 1400, 1425],
     },
     limits=limits,
+    near=near,
+    exact=('slot.from_mm', 'slot.to_mm', 'stock_mm'),
     labels={
         "pulleys": "Pulleys, as the belt runs anticlockwise", "pulleys.id": "Name", "pulleys.x_mm": "Across", "pulleys.y_mm": "Up",
         "pulleys.d_mm": "Pitch diameter", "pulleys.back": "On the belt's back", "rpm": "Speed of the first pulley",

@@ -88,6 +88,7 @@ CALCULATOR = Calculator(
     not_told="Strength, grade and torque.",
     example={"thread": "M12x1.75", "layers_mm": [10, 6, 12], "washers_mm": [2.5, 2.5], "end": {"kind": "nut", "height_mm": 10.8}},
     limits=limits,
+    exact=('stock_lengths_mm',),
     labels={
         "thread": "Thread", "layers_mm": "Layers", "washers_mm": "Washers", "end": "Ends in", "end.height_mm": "Height of the nut",
         "end.thread_depth_mm": "Full thread, deep", "end.material": "in", "end.blind": "Blind hole", "stock_lengths_mm": "Lengths to be had",

@@ -119,6 +119,7 @@ CALCULATOR = Calculator(
         "measure": [["A1", "B1"], ["A2", "B2"]],
     },
     limits=limits,
+    exact=('k',),
     labels={
         "thickness_mm": "Thickness", "inside_radius_mm": "Inside radius", "k": "k, if known", "a": "Face A", "b": "Face B",
         "a.normal": "Normal, into the sheet", "b.normal": "Normal, into the sheet", "a.holes": "Holes of A", "b.holes": "Holes of B",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -11,9 +12,12 @@ from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.quantities import mm, words
 from elmpeg.core.calculators.fields import Axis, Deg, FlatMm, Mm, Name, PointMm, PositiveMm, Request
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result
-from elmpeg.core.methods.shapes.clearance import Body, Straight, Swing, least_room, room_between
+from elmpeg.core.methods.shapes.clearance import Body, Straight, Swing, least_room, moved, room_between
+from elmpeg.core.methods.shapes.room import nearest
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion, Mesh, Role, ShapeSource, Solid, Tube, View, crossing_mm
 
+PAIRS_NEAR = 3
+"""Pairs of shapes, the nearest, that a small change can make the nearest."""
 LEAST_ROOM_MM = 10.0
 """Between a moving part and its neighbour; hot, rubbing and rotating ones want more."""
 
@@ -176,6 +180,43 @@ def compute(request: Clearance) -> dict[str, Any]:
     return found
 
 
+def near(request: Clearance, result: Result) -> Callable[[Clearance], Result]:
+    """Room for bodies that differ a little, between the shapes that were nearest and at the place of the movement where they
+    were: a small change moves the least by what it does there."""
+    motion = motion_of(request)
+    at: float | None = result.get("at")
+    rest = _nearest_pairs(body_of(request.a, "a"), body_of(request.b, "b"))
+    then = None if at is None or motion is None else _nearest_pairs(*_carried(request, at))
+    off_rest = result["distance_mm"] - min(_room(body_of(request.a, "a"), body_of(request.b, "b"), rest))
+    off_then = 0.0 if then is None or at is None else result["least_mm"] - min(_room(*_carried(request, at), then))
+
+    def again(other: Clearance) -> Result:
+        found = dict(result)
+        found["distance_mm"] = off_rest + min(_room(body_of(other.a, "a"), body_of(other.b, "b"), rest))
+        if then is not None and at is not None:
+            found["least_mm"] = off_then + min(_room(*_carried(other, at), then))
+        return found
+
+    return again
+
+
+def _carried(request: Clearance, at: float) -> tuple[Body, Body]:
+    a, b = body_of(request.a, "a"), body_of(request.b, "b")
+    motion = motion_of(request)
+    if motion is None or request.motion is None:
+        return a, b
+    return (moved(a, motion, at), b) if request.motion.of == "a" else (a, moved(b, motion, at))
+
+
+def _nearest_pairs(a: Body, b: Body) -> list[tuple[int, int]]:
+    every = [(i, j) for i in range(len(a.solids)) for j in range(len(b.solids))]
+    return sorted(every, key=lambda p: nearest(a.solids[p[0]], a.where, b.solids[p[1]], b.where).distance_mm)[:PAIRS_NEAR]
+
+
+def _room(a: Body, b: Body, pairs: list[tuple[int, int]]) -> list[float]:
+    return [nearest(a.solids[i], a.where, b.solids[j], b.where).distance_mm for i, j in pairs]
+
+
 def limits(request: Clearance, result: Result) -> tuple[Limit, ...]:
     """Enough room at rest and on the way."""
     value = result.get("least_mm", result["distance_mm"])
@@ -208,6 +249,8 @@ CALCULATOR = Calculator(
         "motion": {"of": "a", "kind": "swing", "about_mm": [0, 0, 0], "axis": [0, 1, 0], "from_deg": -95, "to_deg": 0},
     },
     limits=limits,
+    near=near,
+    exact=('motion.from_deg', 'motion.to_deg', 'motion.by_mm'),
     labels={
         "a": "First body", "b": "Second body", "a.solids": "Its shapes", "b.solids": "Its shapes", "a.pose": "Where it sits", "b.pose": "Where it sits",
         "motion": "Movement", "motion.of": "Which moves", "motion.by_mm": "moves by", "motion.about_mm": "swings about", "motion.axis": "along",

@@ -60,6 +60,7 @@ CALCULATOR = Calculator(
     not_told="The wall: for a thick one the inside meets first and is ground away. Strength of the joint.",
     example={"branch_od_mm": 42, "header_od_mm": 48, "angle_deg": 60, "offset_mm": 0},
     limits=limits,
+    exact=('turns_deg',),
     labels={
         "branch_od_mm": "Branch, outside", "header_od_mm": "Header, outside", "angle_deg": "Between their axes",
         "offset_mm": "Branch stands off sideways", "turns_deg": "Turns wanted",

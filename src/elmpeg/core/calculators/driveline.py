@@ -125,6 +125,7 @@ CALCULATOR = Calculator(
         "joints": [{"id": "front", "xyz_mm": [0, 0, 0], "kind": "cardan"}, {"id": "rear", "xyz_mm": [1300, 0, -110], "kind": "cardan"}],
     },
     limits=limits,
+    exact=('phases_deg', 'joints.max_angle_deg'),
     labels={
         "rpm": "Shaft speed", "input_axis": "Drive end points along", "output_axis": "Driven end points along", "joints": "Joints, from the drive end",
         "joints.id": "Joint", "joints.xyz_mm": "Centre", "joints.kind": "Kind", "joints.max_angle_deg": "Maker's limit",

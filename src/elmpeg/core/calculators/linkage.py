@@ -119,6 +119,7 @@ CALCULATOR = Calculator(
         "match": {"drive_deg": 0, "driven_deg": 0}, "steps": 21,
     },
     limits=limits,
+    exact=('drive.from_deg', 'drive.to_deg', 'driven.from_deg', 'driven.to_deg', 'match.drive_deg', 'match.driven_deg'),
     labels={
         "drive": "Drive lever (pedal)", "driven": "Driven lever", "drive.pivot_mm": "Pivot", "driven.pivot_mm": "Pivot",
         "drive.axis": "Turns about", "driven.axis": "Turns about", "drive.end_mm": "Ball at its end", "driven.end_mm": "Ball at its end",

@@ -108,6 +108,7 @@ CALCULATOR = Calculator(
         "near_mm": [500, 400, 600],
     },
     limits=limits,
+    exact=('distances.sd_mm', 'from.xyz_mm', 'near_mm', 'known.x.sd_mm', 'known.y.sd_mm', 'known.z.sd_mm'),
     labels={
         "from": "Known points", "from.id": "Point", "from.xyz_mm": "Where", "distances": "Tapes", "distances.from": "From", "distances.mm": "Distance",
         "distances.sd_mm": "its doubt ±", "known": "Known otherwise", "near_mm": "It is about at",

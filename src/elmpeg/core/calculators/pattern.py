@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import asdict
 from typing import Annotated, Any
 
@@ -10,7 +11,7 @@ from pydantic import Field
 from elmpeg.core.base.quantities import mm, words
 from elmpeg.core.calculators.fields import Mm, Name, PositiveMm, Request
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
-from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit
+from elmpeg.core.methods.fastening.pattern_fit import Hole, PatternFit, Stud, laid_anew, pattern_fit
 
 
 class HoleFields(Request):
@@ -48,21 +49,34 @@ class Pattern(Request):
     allow_mirror: bool
 
 
-def compute(request: Pattern) -> dict[str, Any]:
-    """The best move of the plate, each hole's miss and float, what to open and which hole is suspect."""
+def _sides(request: Pattern) -> tuple[tuple[Hole, ...], tuple[Stud, ...]]:
+    holes = tuple(Hole(h.id, (h.x_mm, h.y_mm), h.hole_mm) for h in request.holes)
+    return holes, tuple(Stud(s.id, (s.x_mm, s.y_mm), s.bolt_mm) for s in request.studs)
+
+
+def fit_of(request: Pattern) -> PatternFit:
+    """The best move of the plate."""
     pairs = None
     if request.pairs is not None:
         pairs = tuple((p.hole, p.stud) if isinstance(p, PairFields) else p for p in request.pairs)
-    fit = pattern_fit(
-        tuple(Hole(h.id, (h.x_mm, h.y_mm), h.hole_mm) for h in request.holes),
-        tuple(Stud(s.id, (s.x_mm, s.y_mm), s.bolt_mm) for s in request.studs),
-        pairs,
-        request.allow_rotation,
-        request.allow_mirror,
-    )
+    return pattern_fit(*_sides(request), pairs, request.allow_rotation, request.allow_mirror)
+
+
+def compute(request: Pattern) -> dict[str, Any]:
+    """The best move of the plate, each hole's miss and float, what to open and which hole is suspect."""
+    return _told(fit_of(request))
+
+
+def _told(fit: PatternFit) -> dict[str, Any]:
     shown = asdict(fit)
     shown["pairs"] = [{k: v for k, v in p.items() if k != "miss_vector_mm"} for p in shown["pairs"]]
     return {**shown, "drop_in": fit.drop_in}
+
+
+def near(request: Pattern, _result: Result) -> Callable[[Pattern], Result]:
+    """The same for holes and studs that differ a little: the pairs and the side stay, nobody is suspected anew."""
+    fit = fit_of(request)
+    return lambda other: _told(laid_anew(*_sides(other), fit, other.allow_rotation))
 
 
 def limits(_request: Pattern, result: Result) -> tuple[Limit, ...]:
@@ -107,6 +121,7 @@ CALCULATOR = Calculator(
         "allow_rotation": True, "allow_mirror": False,
     },
     limits=limits,
+    near=near,
     labels={
         "holes": "Holes of the plate", "holes.id": "Hole", "holes.x_mm": "Across", "holes.y_mm": "Up", "holes.hole_mm": "Diameter",
         "studs": "Studs", "studs.id": "Stud", "studs.x_mm": "Across", "studs.y_mm": "Up", "studs.bolt_mm": "Diameter",

@@ -85,6 +85,7 @@ CALCULATOR = Calculator(
         {"id": "balancer", "local_mm": [-220, 0, -40], "measured_mm": [182, 0, 583]},
     ]},
     limits=limits,
+    exact=('tolerance_mm', 'pairs.local_mm'),
     labels={
         "pairs": "Points of the part", "pairs.id": "Point", "pairs.local_mm": "On the part", "pairs.measured_mm": "Measured in the vehicle",
         "tolerance_mm": "Should agree within",

@@ -104,6 +104,7 @@ CALCULATOR = Calculator(
         "points": [{"id": "p1", "px": [734, 768]}, {"id": "p2", "px": [1728, 980]}, {"id": "p3", "px": [1209, 2669]}],
     },
     limits=limits,
+    exact=('marks.xy_mm',),
     labels={
         "marks": "Marks of known place", "marks.id": "Mark", "marks.px": "In the picture", "marks.px.0": "right", "marks.px.1": "down",
         "marks.xy_mm": "On the plane", "marks.xy_mm.0": "across", "marks.xy_mm.1": "up", "points": "Places wanted", "points.id": "Place",

@@ -87,6 +87,7 @@ CALCULATOR = Calculator(
                      {"id": "front", "x_mm": 520, "before_mm": 290, "after_mm": 279}],
     },
     limits=limits,
+    exact=('front_drop_mm', 'rear_drop_mm'),
     labels={
         "wheelbase_mm": "Wheelbase", "front_drop_mm": "Drop at the front axle", "rear_drop_mm": "Drop at the rear axle",
         "stations": "Stations", "stations.id": "Where", "stations.x_mm": "Behind the front axle", "stations.before_mm": "Height before",

@@ -70,6 +70,7 @@ CALCULATOR = Calculator(
         "ends": [{"body_mm": 21, "thread_mm": 18, "min_engage_mm": 8}, {"body_mm": 21, "thread_mm": 18, "min_engage_mm": 8}],
     },
     limits=limits,
+    exact=('ends.min_engage_mm',),
     labels={
         "centre_mm": "Between eye centres", "ends": "Rod ends", "ends.body_mm": "Eye centre to mouth", "ends.thread_mm": "Depth of thread",
         "ends.min_engage_mm": "Least screwed in", "locknut_mm": "Height of a locknut",

@@ -63,6 +63,7 @@ CALCULATOR = Calculator(
     not_told="Movement: give a brake hose its length at full droop and full lock. Heat, rubbing, clips and end fittings.",
     example={"points_mm": [[0, 0, 0], [300, 0, 0], [300, 250, 60], [520, 250, 60]], "bend_radius_mm": 60},
     limits=limits,
+    exact=('bend_radius_mm',),
     labels={"points_mm": "Through points", "bend_radius_mm": "Least bend radius"},
     caution="Brake and fuel lines: leave them to a qualified person, and have them pressure tested.",
 )  # fmt: skip

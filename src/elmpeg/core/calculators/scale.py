@@ -70,6 +70,7 @@ CALCULATOR = Calculator(
         "size_mm": [180, 240], "tolerance_mm": 0.5,
     },
     limits=limits,
+    exact=('marks.nominal_mm', 'size_mm', 'tolerance_mm'),
     labels={
         "marks": "Measured on the print", "marks.along": "Along", "marks.nominal_mm": "Should be", "marks.measured_mm": "Is",
         "size_mm": "Size of the drawing", "size_mm.0": "across", "size_mm.1": "up", "tolerance_mm": "May be off by",

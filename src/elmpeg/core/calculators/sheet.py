@@ -55,12 +55,14 @@ def no_limits(_request: Any, _result: Result) -> tuple[Limit, ...]:
     return ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Calculator:
     """One calculator: the contract (name, request, compute), and what a person needs to do it by hand.
 
     ``labels`` and ``hints`` are by field, rows without their numbers (``ends.body_mm``); a field without a label is called
-    by its name. ``example`` is a request that is answered. The first answer that is not None is the one people come for.
+    by its name. ``example`` is a request that is answered. The first answer that is not None is the one people come for. ``exact`` are
+    fields that are chosen and not measured, to which a tool's doubt does not apply. ``near``, of a long search, gives from a
+    question and its answer a quick way to the same figures for questions close by.
     """
 
     name: str
@@ -80,3 +82,5 @@ class Calculator:
     labels: Mapping[str, str] = field(default_factory=dict)
     hints: Mapping[str, str] = field(default_factory=dict)
     caution: str = ""
+    exact: tuple[str, ...] = ()
+    near: Callable[[Any, Result], Callable[[Any], Result]] | None = None

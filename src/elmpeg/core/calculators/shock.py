@@ -79,6 +79,7 @@ CALCULATOR = Calculator(
         "direction": [0, 0, 1], "wanted_up_mm": 110,
     },
     limits=limits,
+    exact=('wanted_up_mm', 'bump_mm', 'droop_mm'),
     labels={
         "compressed_mm": "Closed, eye to eye", "extended_mm": "Open, eye to eye", "upper_mm": "Upper eye at ride",
         "lower_mm": "Lower eye at ride", "bump_mm": "Lower eye goes up", "droop_mm": "Lower eye goes down", "direction": "It moves along",

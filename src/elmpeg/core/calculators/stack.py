@@ -82,6 +82,7 @@ CALCULATOR = Calculator(
                   {"id": "2 washer", "mm": 2, "qty": 10}],
     },
     limits=limits,
+    exact=('tolerance_mm',),
     labels={
         "gap_mm": "Gap", "tolerance_mm": "May be off by", "stock": "On the shelf", "stock.id": "Piece", "stock.mm": "Thick", "stock.qty": "How many",
         "max_pieces": "Pieces at most",

@@ -59,6 +59,7 @@ CALCULATOR = Calculator(
     example={"parts": [{"id": "plate", "mm": 12, "plus_mm": 0.2, "minus_mm": 0.4, "direction": 1},
                        {"id": "gasket", "mm": 1.5, "plus_mm": 0.1, "minus_mm": 0.1, "direction": 1},
                        {"id": "recess", "mm": 4, "plus_mm": 0.1, "minus_mm": 0, "direction": -1}]},
+    exact=('parts.mm', 'parts.plus_mm', 'parts.minus_mm'),
     labels={
         "parts": "Parts of the chain", "parts.id": "Part", "parts.mm": "Size", "parts.plus_mm": "plus", "parts.minus_mm": "minus",
         "parts.direction": "Counts",

@@ -91,6 +91,7 @@ CALCULATOR = Calculator(
         },
         "travel": {"kind": "swing", "axle_centre_mm": [1460, 0, -140], "pivot_mm": [300, -120], "steps_mm": [-80, -40, 0, 40, 80]},
     },
+    exact=('travel.steps_mm', 'driveline.phases_deg'),
     labels={
         "driveline": "Driveline at rest", "driveline.rpm": "Shaft speed", "driveline.input_axis": "Drive end points along",
         "driveline.output_axis": "Driven end points along", "driveline.joints": "Joints, from the drive end", "driveline.joints.id": "Joint",

@@ -77,6 +77,7 @@ CALCULATOR = Calculator(
         "stock_mm": [200, 212.5, 225, 237.5],
     },
     limits=limits,
+    exact=('pitch_mm', 'stock_mm'),
     labels={
         "tube_mm": "Axle tube", "pad_mm": "Pad or perch", "blocks_mm": "Blocks, all of them", "spring_mm": "Spring pack",
         "plate_mm": "Spring plate", "washer_mm": "Washer", "nut_mm": "Nut", "pitch_mm": "Pitch of the thread",

@@ -19,7 +19,7 @@ Flat = tuple[float, float]
 FULL_TURN = 2 * math.pi
 SAME_TURN = 1e-6
 TOUCHING_MM = 1e-6
-PLACES_IN_SLOT = 200
+PLACES_IN_SLOT = 60
 """Places along a slot looked at, so that a belt which comes tight twice is found where it first does."""
 
 
@@ -199,6 +199,8 @@ def slot_range(pulleys: tuple[Pulley, ...], slot: Slot, stock_mm: tuple[float, .
             ends.append(belt_path(slid(pulleys, slot, by)).length_mm)
         except InputError as refused:
             raise InputError(f"slot.{field}", f"puts the pulley where the belt cannot run: {refused.message}") from None
+    if not stock_mm:
+        return SlotRange(ends[0], ends[1], ())
     steps = [slot.from_mm + (slot.to_mm - slot.from_mm) * k / PLACES_IN_SLOT for k in range(PLACES_IN_SLOT + 1)]
     lengths = [_length_or_none(pulleys, slot, s) for s in steps]
     found = [(mm, _tight_mm(pulleys, slot, mm, steps, lengths)) for mm in sorted(set(stock_mm))]

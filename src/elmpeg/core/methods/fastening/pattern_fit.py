@@ -182,6 +182,12 @@ def beside_suspect(holes: tuple[Hole, ...], studs: tuple[Stud, ...], fit: Patter
     return PatternFit(laid.shift_mm, laid.rotation_deg, laid.mirrored, fit.worst_short_mm, tuple(pairs), fit.open_up, fit.suspect)
 
 
+def laid_anew(holes: tuple[Hole, ...], studs: tuple[Stud, ...], fit: PatternFit, turns: bool) -> PatternFit:
+    """Holes and studs that differ a little from those of a fit, at their best with the same pairs, the same side up."""
+    by_hole, by_stud = {h.id: h for h in holes}, {s.id: s for s in studs}
+    return _fitted([(by_hole[p.hole], by_stud[p.stud]) for p in fit.pairs], turns, fit.mirrored)
+
+
 # The minimax move
 
 

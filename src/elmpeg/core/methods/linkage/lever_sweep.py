@@ -11,11 +11,13 @@ import math
 from collections.abc import Callable
 
 import numpy as np
+from numpy.typing import NDArray
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, cross, dot, norm, scale, sub, unit
 
+Array = NDArray[np.float64]
 SHORTEST_LEVER_MM = 1e-6
 SHORTEST_ROD_MM = 1e-6
 ON_CIRCLE = 1e-7
@@ -90,6 +92,12 @@ class _Circle:
     def at(self, deg: float) -> Vec3:
         a = math.radians(deg)
         return add(self.centre, scale(add(scale(self.u, math.cos(a)), scale(self.w, math.sin(a))), self.radius))
+
+    def every(self, degs: Array) -> Array:
+        """The ends (n, 3) at many angles (n)."""
+        a = np.radians(degs)[:, None]
+        ends: Array = np.array(self.centre) + self.radius * (np.cos(a) * np.array(self.u) + np.sin(a) * np.array(self.w))
+        return ends
 
     def slope(self, deg: float) -> Vec3:
         """How the end moves, mm for each radian."""
@@ -171,6 +179,19 @@ class _Pair:
         found = math.degrees(middle + self.side * (-1.0) ** passed * half)
         return found + 360.0 * round((self.base - found) / 360.0)
 
+    def every_driven_deg(self, places: Array) -> Array:
+        """The same at many angles (n) of the drive."""
+        d = self.drive.every(places) - np.array(self.driven.centre)
+        r = self.driven.radius
+        a, b = 2 * r * d @ np.array(self.driven.u), 2 * r * d @ np.array(self.driven.w)
+        share = (np.einsum("ij,ij->i", d, d) + r * r - self.rod_mm**2) / np.maximum(np.hypot(a, b), DEAD)
+        passed = np.zeros(len(places), dtype=int)
+        for s in self.swaps:
+            passed += (np.minimum(places, self.match_deg) < s) & (s < np.maximum(places, self.match_deg))
+        found = np.degrees(np.arctan2(b, a) + self.side * (-1.0) ** passed * np.arccos(np.clip(share, -1.0, 1.0)))
+        followed: Array = found + 360.0 * np.round((self.base - found) / 360.0)
+        return followed
+
     def leverage(self, drive_deg: float, driven_deg: float) -> float | None:
         rod = sub(self.drive.at(drive_deg), self.driven.at(driven_deg))
         pushed, against = dot(rod, self.drive.slope(drive_deg)), dot(rod, self.driven.slope(driven_deg))
@@ -227,15 +248,10 @@ def _inside(pair: _Pair, low: float, high: float, least: float, most: float) -> 
         return None
     ends = []
     for end in (low, high):
-        last = start
-        for k in range(1, SEARCHED + 1):
-            place = start + (end - start) * k / SEARCHED
-            if not within(place):
-                ends.append(_edge(within, last, place))
-                break
-            last = place
-        else:
-            ends.append(end)
+        places = np.linspace(start, end, SEARCHED + 1)
+        driven = pair.every_driven_deg(places)
+        out = np.flatnonzero((driven < least - ROUNDING_DEG) | (driven > most + ROUNDING_DEG))
+        ends.append(_edge(within, float(places[out[0] - 1]), float(places[out[0]])) if len(out) else end)
     return ends[0], ends[1]
 
 
@@ -256,12 +272,13 @@ def _telling(pair: _Pair, low: float, high: float) -> list[float]:
         driven = pair.driven_deg(place)
         return dot(sub(pair.drive.at(place), pair.driven.at(driven)), pair.drive.slope(place))
 
-    places = [low + (high - low) * k / SEARCHED for k in range(SEARCHED + 1)]
-    pushes = [push(p) for p in places]
+    places = np.linspace(low, high, SEARCHED + 1)
+    ends = pair.drive.every(places)
+    rods = ends - pair.driven.every(pair.every_driven_deg(places))
+    pushes = np.einsum("ij,ij->i", rods, pair.drive.every(places + 90.0) - np.array(pair.drive.centre))
     found = [low, high]
-    for a, b, fa, fb in zip(places, places[1:], pushes, pushes[1:], strict=False):
-        if fa * fb >= 0:
-            continue
+    for k in np.flatnonzero(pushes[:-1] * pushes[1:] < 0):
+        a, b, fa = float(places[k]), float(places[k + 1]), float(pushes[k])
         for _ in range(CLOSED_IN):
             middle = (a + b) / 2
             if (push(middle) > 0) == (fa > 0):

@@ -139,6 +139,11 @@ def least_room(a: Body, b: Body, moving: Literal["a", "b"], motion: Straight | S
     return LeastRoom(then.distance_mm, at, then)
 
 
+def moved(body: Body, motion: Straight | Swing, at: float) -> Body:
+    """A body carried to a place of a movement."""
+    return Body(body.solids, _Path(motion).placed(body.where, at))
+
+
 class _Path:
     """A movement as a turn and a shift at each place, and how fast it goes there."""
 
