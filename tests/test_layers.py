@@ -7,7 +7,20 @@ from functools import cache
 from pathlib import Path
 
 SOURCE = Path(__file__).resolve().parents[1] / "src"
-LAYERS = ("base", "methods", "build", "scene", "integrity", "starters", "judging", "stages", "evaluation", "advice", "calculators")
+LAYERS = (
+    "base",
+    "methods",
+    "build",
+    "scene",
+    "integrity",
+    "starters",
+    "judging",
+    "stages",
+    "evaluation",
+    "advice",
+    "calculators",
+    "reckoning",
+)
 """Of the core, the lowest first."""
 STAGES = ("reference", "measure", "place", "mount", "drive", "link", "ride", "clear", "make", "fit", "hand_over")
 """In the order of the work."""
@@ -27,7 +40,7 @@ FOREIGN = {
     "sqlite3",
     "pydantic_settings",
 }
-ABOVE_CORE = {"web": (), "cli": ("web",), "demo": ("web",), "store": ("formats",), "formats": (), "devices": ()}
+ABOVE_CORE = {"web": (), "cli": ("web",), "demo": ("web",), "store": ("formats",), "formats": ("figures",), "figures": (), "devices": ()}
 """What stands beside the core, and which of the others each may know; web may know all."""
 
 

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from elmpeg.core.base.quantities import deg, mm, words
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.demo import bookworm, cairn, dynamo
+from elmpeg.figures.labels import HARD, Label, Sheet
+from elmpeg.figures.projection import Window, fitted, round_length
 from elmpeg.web.drawing.bay import BayScene, draw
-from elmpeg.web.drawing.labels import HARD, Label, Sheet
-from elmpeg.web.drawing.projection import Window, fitted, round_length
 from elmpeg.web.showing import Show
 
 NBSP = "\u00a0"

@@ -215,3 +215,16 @@ class TakenReading(Base):
     build_id: Mapped[str] = mapped_column(ForeignKey("build.id", ondelete="CASCADE"), primary_key=True)
     key: Mapped[str] = mapped_column(String(80), primary_key=True)
     at: Mapped[datetime] = mapped_column(Moment)
+
+
+class NotebookPage(Base):
+    """A calculation kept in the shop's own notebook, all its versions in one document."""
+
+    __tablename__ = "reckoning"
+    id: Mapped[str] = mapped_column(String(80), primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    calculator: Mapped[str] = mapped_column(String(40))
+    head: Mapped[int]
+    document: Mapped[str] = mapped_column(Text)
+    changed: Mapped[datetime] = mapped_column(Moment)
+    removed: Mapped[datetime | None] = mapped_column(Moment, default=None)

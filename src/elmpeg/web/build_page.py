@@ -13,7 +13,7 @@ from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.store.builds import Head, UndoState
 from elmpeg.web.desk import Desk
 
-PageStage = Stage | Literal["", "About", "History"]
+PageStage = Stage | Literal["", "About", "History", "Reckoner"]
 """What a page belongs to: a stage, or one of the pages about the whole build."""
 
 

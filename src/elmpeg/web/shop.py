@@ -25,6 +25,7 @@ from elmpeg.store.book import Book
 from elmpeg.store.builds import Builds, Head
 from elmpeg.store.devices import Devices
 from elmpeg.store.meshes import Meshes
+from elmpeg.store.notebook import Notebook
 from elmpeg.store.photos import Photos
 from elmpeg.store.presence import Presence
 from elmpeg.store.shop_record import ShopRecords
@@ -95,6 +96,7 @@ class Shop:
     records: ShopRecords
     book: Book
     meshes: Meshes
+    notebook: Notebook
     imports: MeshImports = field(default_factory=MeshImports)
     first: FirstStart = field(default_factory=FirstStart)
     presence: Presence = field(default_factory=Presence)

@@ -16,7 +16,12 @@ from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, inch_fracti
 from elmpeg.store.accounts import Units
 
 _PLACE = re.compile(r"\{(\d+)\}")
-_UNIT_WORDS: dict[Unit, str] = {"deg": "°", "rad_s2": "\u00a0rad/s²", "pct": "\u00a0%", "rpm": "\u00a0rpm", "count": ""}
+_UNIT_WORDS: dict[Unit, str] = {
+    "deg": "°", "rad_s2": "\u00a0rad/s²", "pct": "\u00a0%", "rpm": "\u00a0rpm", "count": "", "kg": "\u00a0kg", "n_mm": "\u00a0N/mm",
+    "mm2": "\u00a0mm²", "kmh": "\u00a0km/h", "days": "\u00a0days", "ratio": "", "px": "\u00a0px",
+}  # fmt: skip
+_PLACES: dict[Unit, int] = {"rad_s2": 0, "rpm": 0, "count": 0, "mm2": 0, "kmh": 0, "pct": 2, "n_mm": 2, "days": 2, "ratio": 3}
+"""Decimal places of what is not a length, an angle or a weight."""
 _INCH = float(MM_PER_INCH)
 MINUS = "\u2212"
 _PM = "\u00a0±\u00a0"
@@ -140,6 +145,10 @@ class Show:
             return parse_angle(text, field)
         return parse_length(text, self.length_unit, field).mm
 
+    def unit_words(self, unit: Unit | None) -> str:
+        """A unit as it stands behind a field for typing."""
+        return self.length_unit if unit == "mm" else _UNIT_WORDS[unit].strip() if unit else ""
+
     def when(self, moment: datetime | str) -> str:
         """A time as people say it; one that a file brought in and that is no time stays as it was written."""
         try:
@@ -158,10 +167,9 @@ def _number(value: float, places: int) -> str:
 
 def _digits(unit: Unit, sd: float | None) -> int:
     """Decimal places that a value's doubt bears: to the second figure of the doubt at most."""
-    if unit in ("rad_s2", "rpm", "count"):
-        return 0
-    if unit == "pct":
-        return 2
+    if unit in _PLACES:
+        places = _PLACES[unit]
+        return places if not sd or unit in ("pct", "rad_s2", "rpm", "count") else max(0, min(places, 1 - math.floor(math.log10(sd))))
     if not sd:
         return 1
     return 0 if sd >= 10 else 1

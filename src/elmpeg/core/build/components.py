@@ -33,10 +33,12 @@ class Component:
 
 @record
 class Wheel:
-    """A wheel, for the drawing and for standing the vehicle on; ``on`` is the axle that carries it, where it is said."""
+    """A wheel, for the drawing and for standing the vehicle on; ``on`` is the axle that carries it, where it is said, and
+    ``kg`` what it weighs on its scale."""
 
     id: str
     centre_mm: Vec3
     diameter_mm: float
     width_mm: float
     on: str = ""
+    kg: float | None = None

@@ -17,6 +17,7 @@ from elmpeg.core.build.hardware import Chain, Match, Pattern, Plate
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import Option
+from elmpeg.core.build.reckonings import Reckoning
 from elmpeg.core.build.rooms import Room
 from elmpeg.core.build.rounds import Round
 from elmpeg.core.build.survey import (
@@ -181,6 +182,7 @@ class Build:
         Refers("photos", "photos", ()),
         page="drive_order",
     )
+    reckonings: tuple[Reckoning, ...] = listed("reckoning", 500, page="build_reckoner")
 
     def option(self, option_id: str) -> Option:
         """The option of an id; raises MissingError."""

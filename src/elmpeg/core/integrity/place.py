@@ -56,6 +56,9 @@ def component_problems(build: Build) -> Iterator[tuple[str, str]]:
         yield from doubles(f"components.{i}.solids", (s.id for s in component.solids))
     for k, solid in enumerate(build.solids):
         yield from _solid(f"solids.{k}", solid)
+    for k, wheel in enumerate(build.wheels):
+        if wheel.kg is not None and not 0 <= wheel.kg <= HEAVIEST_KG:
+            yield f"wheels.{k}.kg", f"must be 0 to {HEAVIEST_KG:g} kg"
 
 
 def underlay_problems(build: Build) -> Iterator[tuple[str, str]]:

@@ -15,7 +15,7 @@ from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.memo import Memo
 from elmpeg.core.build.document import ENTITIES, Build
 from elmpeg.core.build.entities import wrong_references
-from elmpeg.core.integrity import drive, measure, mount, place
+from elmpeg.core.integrity import drive, measure, mount, place, reckonings
 from elmpeg.core.integrity.figures import all_sane, insane
 from elmpeg.core.integrity.names import doubles, unnamed, wrong_id
 
@@ -87,7 +87,8 @@ PARTS = (
         if not all(r.loose for r in ENTITIES[name].refers)
     ),
     _Part("limits", ("limits",), place.limit_problems),
-    _Part("components", ("components", "solids"), place.component_problems),
+    _Part("reckonings", ("reckonings",), reckonings.reckoning_problems),
+    _Part("components", ("components", "solids", "wheels"), place.component_problems),
     _Part("photographs under views", ("underlays",), place.underlay_problems),
     _Part("rooms", ("rooms", "components", "solids"), place.room_problems),
     _Part("options", ("options", "agreed", "components"), place.option_problems),

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import types
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
@@ -145,7 +145,12 @@ def _of_field(path: str, info: FieldInfo, calculator: Calculator) -> list[Node]:
     kind, optional = _bare(info.annotation)
     needed = info.is_required()
     default = "" if info.default in (PydanticUndefined, None) else _written(info.default)
-    return _of_type(path, kind, calculator, needed and not optional, default)
+    most = min((m.max_length for m in info.metadata if getattr(m, "max_length", None)), default=MOST_ROWS)
+    return [_at_most(node, path, most) for node in _of_type(path, kind, calculator, needed and not optional, default)]
+
+
+def _at_most(node: Node, path: str, most: int) -> Node:
+    return replace(node, most=min(most, MOST_ROWS)) if isinstance(node, Rows) and node.path == path else node
 
 
 def _of_type(path: str, kind: Any, calculator: Calculator, needed: bool, default: str) -> list[Node]:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from elmpeg.core.build.components import Wheel
+from elmpeg.figures.projection import Pixel, Projection, round_length
 from elmpeg.web.drawing import svg
-from elmpeg.web.drawing.projection import Pixel, Projection, round_length
 from elmpeg.web.showing import Show
 
 WIDEST_BAR_PX = 130.0

@@ -22,9 +22,9 @@ from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.evaluation.evaluate import Evaluation, PlacedComponent
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
 from elmpeg.core.scene.scene import assembly_of, root_of
+from elmpeg.figures.labels import HARD, SOFT, Label, PlacedLabel, Sheet
+from elmpeg.figures.projection import Pixel, Projection, Window, fitted
 from elmpeg.web.drawing import backdrop, svg
-from elmpeg.web.drawing.labels import HARD, SOFT, Label, PlacedLabel, Sheet
-from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted
 from elmpeg.web.showing import Show
 
 VIEW_NAMES: dict[View, str] = {"side": "Side", "plan": "Plan", "rear": "Rear"}

@@ -14,10 +14,10 @@ from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine, traces
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, View, silhouette
+from elmpeg.figures.labels import HARD, SOFT, Label, Sheet
+from elmpeg.figures.projection import Pixel, Projection, Window, fitted, round_length
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.charts import Chart, Curve, plain
-from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet
-from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length
 from elmpeg.web.showing import Show
 
 SHEET_PX = (700.0, 200.0)

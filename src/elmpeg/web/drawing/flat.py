@@ -8,9 +8,9 @@ from markupsafe import Markup
 
 from elmpeg.core.methods.fastening.pattern_fit import Hole, PatternFit, Stud
 from elmpeg.core.stages.mount.plates import PlateGeometry
+from elmpeg.figures.labels import HARD, SOFT, Label, Sheet
+from elmpeg.figures.projection import Pixel, Projection, Window, fitted, round_length
 from elmpeg.web.drawing import svg
-from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet
-from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length
 from elmpeg.web.showing import Show
 
 SHEET_PX = (640.0, 330.0)

@@ -8,8 +8,8 @@ from markupsafe import Markup
 from shapely.geometry import LineString, MultiLineString, Polygon
 
 from elmpeg.core.stages.mount.bolt_section import Piece, Section
+from elmpeg.figures.projection import round_length
 from elmpeg.web.drawing import svg
-from elmpeg.web.drawing.projection import round_length
 from elmpeg.web.showing import Show
 
 WIDTH_PX, HEIGHT_PX = 500.0, 430.0

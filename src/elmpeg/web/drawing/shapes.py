@@ -27,9 +27,9 @@ from elmpeg.core.methods.shapes.solids import (
 )
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shape_edits import shapes_of
+from elmpeg.figures.projection import Pixel, Projection, Window, fitted
 from elmpeg.web.drawing import backdrop, svg
 from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS
-from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted
 from elmpeg.web.showing import Show
 
 LARGE_PX, SMALL_PX = (780.0, 430.0), (380.0, 170.0)

@@ -9,10 +9,10 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Levelling, Point
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
 from elmpeg.core.scene.located_points import surveyed
+from elmpeg.figures.labels import HARD, SOFT, Label, Sheet
+from elmpeg.figures.projection import Pixel, Projection, Window, fitted, round_length
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.bay import VIEW_NAMES
-from elmpeg.web.drawing.labels import HARD, SOFT, Label, Sheet
-from elmpeg.web.drawing.projection import Pixel, Projection, Window, fitted, round_length
 from elmpeg.web.showing import Show
 
 POINT_PX = (420.0, 216.0)

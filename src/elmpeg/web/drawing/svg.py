@@ -8,7 +8,7 @@ from xml.sax.saxutils import escape, quoteattr
 
 from markupsafe import Markup
 
-from elmpeg.web.drawing.projection import Pixel
+from elmpeg.figures.projection import Pixel
 
 
 def element(name: str, *children: str, **attributes: object) -> str:

@@ -21,12 +21,12 @@ from elmpeg.core.methods.shapes.solids import View
 from elmpeg.core.scene.carried_axle import reach_of
 from elmpeg.core.scene.scene import assembly_of, pose_in, root_of
 from elmpeg.core.stages.place import position_edits
+from elmpeg.figures.projection import Window
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import BuildPage, build_page
 from elmpeg.web.check_rows import Listed, Row, against
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS, BayScene, Ghost, draw
-from elmpeg.web.drawing.projection import Window
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS, Show

@@ -18,13 +18,13 @@ from elmpeg.core.methods.measuring.rigid_fit import RigidFit
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, Extrusion, Mesh, View, bounds_mm
 from elmpeg.core.stages.place import mesh_placing, shape_edits
 from elmpeg.core.stages.place.mesh_placing import MM_PER, TURNS, Points
+from elmpeg.figures.projection import Window
 from elmpeg.formats import dxf_outlines, mesh_reading
 from elmpeg.formats.mesh_names import meshes_of
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page, chosen_option
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.bay import VIEW_NAMES
-from elmpeg.web.drawing.projection import Window
 from elmpeg.web.drawing.shapes import ShapeScene, draw_shapes
 from elmpeg.web.forms import Form
 from elmpeg.web.mesh_imports import Import

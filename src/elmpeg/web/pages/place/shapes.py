@@ -30,11 +30,11 @@ from elmpeg.core.methods.shapes.solids import (
 )
 from elmpeg.core.stages.place import shape_edits
 from elmpeg.core.stages.place.shape_edits import rooms_at, shapes_of
+from elmpeg.figures.projection import Window
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import BuildPage, build_page, chosen_option
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS
-from elmpeg.web.drawing.projection import Window
 from elmpeg.web.drawing.shapes import Beneath, ShapeScene, draw_shapes
 from elmpeg.web.forms import Form, typed_fields
 from elmpeg.web.outcome import Outcome

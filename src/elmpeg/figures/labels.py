@@ -14,7 +14,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
-from elmpeg.web.drawing.projection import Pixel
+from elmpeg.figures.projection import Pixel
 
 CELL_PX = 8.0
 EDGE_CELLS = 1

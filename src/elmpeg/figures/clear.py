@@ -1,0 +1,85 @@
+"""Two bodies with their nearest line, and one of them through its movement."""
+
+from __future__ import annotations
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.calculators.clearance import Clearance, body_of, motion_of
+from elmpeg.core.calculators.sheet import Result
+from elmpeg.core.methods.shapes.clearance import Body, Swing, moved
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, View, silhouette
+from elmpeg.figures.figure import Figure, LineClass, Panel
+from elmpeg.figures.said import named
+
+FRAMES = 13
+VIEWS: tuple[tuple[str, View], ...] = (("Side", "side"), ("Plan", "plan"), ("Rear", "rear"))
+
+
+def clearance(request: Clearance, result: Result | None) -> Figure:
+    """Both bodies in three views: as they stand, through the movement, and with the line between their nearest points."""
+    figure = Figure()
+    try:
+        bodies = {"a": body_of(request.a, "a"), "b": body_of(request.b, "b")}
+    except InputError:
+        return figure
+    motion = motion_of(request)
+    of = request.motion.of if request.motion else ""
+    places: list[float] = []
+    if motion is not None:
+        low, high = (motion.from_deg, motion.to_deg) if isinstance(motion, Swing) else (0.0, 1.0)
+        places = [low + (high - low) * k / (FRAMES - 1) for k in range(FRAMES)]
+        if result is not None:
+            nearest_place = min(range(FRAMES), key=lambda k: abs(places[k] - result["at"]))
+            places[nearest_place] = result["at"]
+            figure.frame = nearest_place
+        figure.frames = [f"{p:.1f}°" if isinstance(motion, Swing) else f"{100 * p:.0f} % of the way" for p in places]
+    for title, view in VIEWS:
+        panel = figure.panel(title, weight=1.7 if view == "side" else 1.0)
+        for side, class_ in (("a", "part"), ("b", "other")):
+            _body(panel, bodies[side], view, "ghost" if side == of else "part" if class_ == "part" else "other", None)
+        for k, place in enumerate(places):
+            if motion is not None:
+                _body(panel, moved(bodies[of], motion, place), view, "part", k)
+        if result is not None:
+            _nearest(
+                panel,
+                view,
+                result["nearest"],
+                result["distance_mm"],
+                "ghost" if motion else "path",
+                None,
+                "as they stand" if motion else "",
+            )
+            if motion is not None:
+                _nearest(panel, view, result["nearest_then"], result["least_mm"], "path", figure.frame, "least")
+        if isinstance(motion, Swing):
+            i, j = AXES_OF_VIEW[view]
+            panel.dot(
+                (_shown(motion.about_mm, i, view), motion.about_mm[j] * (-1 if view == "plan" else 1)), "centre", title="swings about"
+            )
+    return figure
+
+
+def _body(panel: Panel, body: Body, view: View, class_: LineClass, frame: int | None) -> None:
+    for solid in body.solids:
+        for outline in silhouette(solid, body.where, view):
+            panel.line([_at(p, view) for p in outline], class_, closed=True, frame=frame, title=solid.name or solid.id)
+
+
+def _at(p: tuple[float, float], view: View) -> tuple[float, float]:
+    """Plan has the vehicle's right side down, so that its front is to the left as in the side view."""
+    return (p[0], -p[1]) if view == "plan" else p
+
+
+def _shown(p: Vec3, axis: int, _view: View) -> float:
+    return p[axis]
+
+
+def _nearest(panel: Panel, view: View, points: Result, room: float, class_: LineClass, frame: int | None, name: str) -> None:
+    i, j = AXES_OF_VIEW[view]
+    a, b = (_at((points[k][i], points[k][j]), view) for k in ("a_mm", "b_mm"))
+    panel.line([a, b], "fails" if room < 0 else class_, frame=frame)
+    panel.dot(a, class_, frame=frame)
+    panel.dot(b, class_, frame=frame)
+    if view == "side":
+        panel.note(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), named(name, room) if name else named("", room), fails=room < 0, frame=frame)

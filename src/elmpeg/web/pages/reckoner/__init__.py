@@ -1,0 +1,1 @@
+"""Reckoner: every calculation by itself."""
