@@ -17,12 +17,12 @@ def pages(pdf):
 
 
 def drawn(pdf):
-    """All that the page draws, decompressed: font glyphs are numbered, so this tells how much is drawn and not what."""
+    """All that the pages draw and the faces they carry, decompressed. Letters beyond ASCII are numbered by face."""
     found = []
     for stream in re.findall(rb"stream\r?\n(.*?)endstream", pdf, re.S):
         data = stream.strip()
         try:
-            found.append(zlib.decompress(a85decode(data, adobe=data.startswith(b"<~")) if data.endswith(b"~>") else data))
+            found.append(zlib.decompress(a85decode(data.removesuffix(b"~>")) if data.endswith(b"~>") else data))
         except (ValueError, zlib.error):
             continue
     return b"".join(found)

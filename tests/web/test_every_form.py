@@ -66,7 +66,8 @@ class Page(HTMLParser):
 
 def kind(path):
     """A path without the ids in it, so that pages of one kind count together."""
-    parts = urlsplit(path).path.split("/")
+    # Every calculation has a form of its own; test_reckoner goes over all of them.
+    parts = re.sub(r"/reckoner/\w+", "/reckoner/-", urlsplit(path).path).split("/")
     return "/".join(p if k < 4 or not re.search(r"\d|-|^[A-Z]", p) else "*" for k, p in enumerate(parts)) + "?" * ("?" in path)
 
 

@@ -9,6 +9,7 @@ from fastapi.routing import APIRoute
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.stages.mount.stack_edits import without_reservations
 from elmpeg.demo import cairn
+from elmpeg.demo.notebook import with_brake_line
 from elmpeg.demo.seed import PASSWORD
 from elmpeg.formats import build_file
 from tests.shop import Browser, TestShop
@@ -20,6 +21,8 @@ PATHS = {"build_id": "cairn-2", "round_id": "round-3", "token_id": "1", "device_
     "underlay_id": "none",
     "file": "none",
     "secret": "none",
+    "name": "rod",
+    "reckoning_id": "none",
 }
 OWN_DOORS = ("/sign-in", "/healthz", "/welcome/none")
 """What answers anybody: each is guarded by a secret of its own."""
@@ -76,7 +79,13 @@ class EveryRoute(WithShop):
     def test_viewers_change_nothing(self):
         before = self.head().number
         for method, path in self.routes():
-            if method == "POST" and path.startswith("/builds"):
+            if method == "POST" and path.startswith("/builds/cairn-2/reckoner/"):
+                with self.subTest(path):
+                    # Anybody may reckon; keeping what comes of it is a change.
+                    refused = self.pip.post(path, do="keep", **{"name": "mine", "base": "1"})
+                    self.assertIn(refused.status_code, (200, 404, 422))
+                    self.assertNotIn("Kept", refused.text)
+            elif method == "POST" and path.startswith("/builds"):
                 with self.subTest(path):
                     self.assertEqual(
                         self.pip.post(path, base="1", option="low", part="engine", freedom="z", do="plus", step="1 mm").status_code, 403
@@ -328,7 +337,7 @@ class Files(WithShop):
 
     def test_out_and_in_again(self):
         data = self.teo.get("/builds/cairn-2/file?revision=1").content
-        self.assertEqual(without_reservations(build_file.read(data)), cairn.build())
+        self.assertEqual(without_reservations(build_file.read(data)), with_brake_line(cairn.build()))
         answer = self.teo.client.post("/builds", files={"file": ("c.json", data)}, headers={"X-CSRF-Token": self.teo.csrf})
         self.assertEqual(answer.headers["location"], "/builds/cairn-2-2/bay")
         self.assertEqual(self.head("cairn-2-2").build.points, cairn.build().points)

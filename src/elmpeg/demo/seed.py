@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from elmpeg.core.stages.mount.stack_edits import with_reserved
-from elmpeg.demo import bookworm, cairn, dynamo, lantern
+from elmpeg.demo import bookworm, cairn, dynamo, lantern, notebook
 from elmpeg.demo.book import parts
 from elmpeg.demo.shelf import SHELF
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.book import Book
 from elmpeg.store.builds import Author, Builds
+from elmpeg.store.notebook import Notebook
 from elmpeg.store.shop_record import ShopRecord, ShopRecords
 from elmpeg.store.stock import Shelf
 
@@ -25,7 +26,7 @@ PEOPLE = (
 )
 
 
-def seed(accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, records: ShopRecords) -> None:
+def seed(accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, records: ShopRecords, pages: Notebook) -> None:
     """Add the people, the shop, its shelf and parts book and the four builds; does nothing where there are people already."""
     if accounts.people():
         return
@@ -34,7 +35,13 @@ def seed(accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, records: 
     records.keep(ShopRecord(name=SHOP, currency="EUR", hourly_rate=68.0))
     for part in parts():
         book.keep(part, Author(ids["teo"], "Teo Marsh"), part.figures_from)
-    for build, login in ((dynamo.build(), "wil"), (lantern.build(), "wil"), (bookworm.build(), "sunniva"), (cairn.build(), "teo")):
+    notebook.keep_all(pages)
+    for build, login in (
+        (dynamo.build(), "wil"),
+        (lantern.build(), "wil"),
+        (bookworm.build(), "sunniva"),
+        (notebook.with_brake_line(cairn.build()), "teo"),
+    ):
         name = next(n for key, n, _ in PEOPLE if key == login)
         for _, option, mount in (r for r in RESERVED if r[0] == build.id):
             build = with_reserved(build, option, mount)

@@ -76,7 +76,7 @@ def bolt(request: Bolt, result: Result | None) -> Figure:
     panel.box(-0.65 * d, -0.9 * d, 0, 0.9 * d, "part", "head")
     washers = list(request.washers_mm)
     order = [(w, f"washers_mm.{0}" if k == 0 else "", "thin") for k, w in enumerate(washers[:1])]
-    order += [(t, f"layers_mm.{k}" if k else "layers_mm", "other") for k, t in enumerate(request.layers_mm)]
+    order += [(t, "" if k else "layers_mm", "other") for k, t in enumerate(request.layers_mm)]
     order += [(w, "", "thin") for w in washers[1:]]
     for t, name, class_ in order:
         shape: LineClass = "thin" if class_ == "thin" else "other"

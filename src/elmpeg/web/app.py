@@ -31,7 +31,7 @@ from elmpeg.web.pages.fit import rounds
 from elmpeg.web.pages.measure import cross_checks, directions, measuring_list, point_form, points, survey_files
 from elmpeg.web.pages.mount import chains, existing_holes, mounts, patterns, plates
 from elmpeg.web.pages.place import bay, measured_position, mesh_files, put_in, shapes, underlays
-from elmpeg.web.pages.reckoner import calculation, reckoner
+from elmpeg.web.pages.reckoner import calculation, reckoner, slips
 from elmpeg.web.pages.reference import reference
 from elmpeg.web.pages.shop import (
     about_build,
@@ -103,7 +103,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         ),
         *(points, directions, point_form, measuring_list, cross_checks, survey_files),
         *(bay, put_in, mesh_files, shapes, underlays, measured_position, mounts, existing_holes, patterns, plates, chains),
-        *(reckoner, calculation),
+        *(reckoner, calculation, slips),
         *(angles, travel, shafts, mend, ways, order, lines, axles, rules, rounds),
     ):
         app.include_router(module.router, include_in_schema=False)

@@ -44,6 +44,7 @@ class ShownGroup:
     children: tuple[Shown, ...]
     point: bool
     needed: bool
+    error: str
     given: str = ""
     kind: Literal["group"] = "group"
 
@@ -86,12 +87,19 @@ class FormOf:
         self.sheet, self.show, self.letters = sheet, show, letters
         self.example = set(sheet.example_left)
         self.names: set[str] = set()
-        self._errors = errors
-        self.fields = tuple(self._shown(n, ()) for n in fields_of(sheet.calculator))
+        self._errors: Mapping[str, str] = {}
+        self.fields = self._all()
+        if errors:
+            # Only now are the names known that there is something to stand beside.
+            self._errors = placed(errors, self.names)
+            self.fields = self._all()
+
+    def _all(self) -> tuple[Shown, ...]:
+        return tuple(self._shown(n, ()) for n in fields_of(self.sheet.calculator))
 
     def placed_errors(self) -> dict[str, str]:
         """Every refusal under the name of the field that it stands beside; of the page for those that have none."""
-        return placed(self._errors, self.names)
+        return dict(self._errors)
 
     def _shown(self, node: Node, row: tuple[int, ...]) -> Shown:
         path = _in_row(node.path, row)
@@ -104,7 +112,9 @@ class FormOf:
             if path in self.sheet.sources and self.sheet.sources[path][0].startswith("shapes:"):
                 taken = self.sheet.now(self.sheet.sources[path][0])
                 given = taken.label if taken else "a part that is no longer there"
-            return ShownGroup(node.label, node.hint, path, tuple(self._shown(c, row) for c in node.children), point, node.needed, given)
+            return ShownGroup(
+                node.label, node.hint, path, tuple(self._shown(c, row) for c in node.children), point, node.needed, self._error(path), given
+            )
         if isinstance(node, Rows):
             return self._rows(node, path, row)
         return self._choice(node, path, row)

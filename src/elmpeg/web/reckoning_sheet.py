@@ -8,10 +8,11 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.reckonings import Reckoning, ReckoningVersion, SetAside, TypedFigure
 from elmpeg.core.build.survey import Tool
 from elmpeg.core.calculators import CALCULATORS, Calculator
-from elmpeg.core.reckoning.fields import Node, Rows, fields_of, rows_typed
+from elmpeg.core.reckoning.fields import Node, Rows, fields_of, leaves, rows_typed
 from elmpeg.core.reckoning.from_build import FromBuild, Taken, changed
 from elmpeg.core.reckoning.reckon import Reckoned, reckon
 from elmpeg.core.reckoning.typed import LengthUnit, Sure, written
@@ -113,6 +114,12 @@ class Sheet:
             return f"{value:.2f}"
         return f"{value / 25.4:.4f}" if self.unit == "in" else f"{value:.2f}"
 
+    def unit_of(self, name: str) -> Unit | None:
+        """The unit of a field; None for words."""
+        plain = ".".join("*" if p.isdigit() else p for p in name.split("."))
+        leaf = next((x for x in leaves(fields_of(self.calculator)) if x.path in (plain, _tailed(plain, name))), None)
+        return leaf.unit if leaf else None
+
     def figure(self, done: Reckoned) -> Figure:
         """The drawing of an answer; of what cannot be answered as far as it goes, else of the example."""
         return drawn(self.calculator.name, done.request, done.result) or example_drawn(self.calculator.name)
@@ -123,6 +130,12 @@ class Sheet:
         figures += [TypedFigure(n, "", *s) for n, s in self.sources.items() if not self.typed.get(n, "").strip()]
         aside = tuple(SetAside(name, tuple(TypedFigure(n, t) for n, t in typed.items() if t.strip())) for name, typed in self.aside)
         return ReckoningVersion(0, tuple(figures), self.unit, by, at, self.length_tool, self.angle_tool, aside, note)
+
+
+def _tailed(plain: str, name: str) -> str:
+    """A field's path whose last part is the number of a coordinate and not of a row."""
+    head, _, tail = name.rpartition(".")
+    return f"{plain.rpartition('.')[0]}.{tail}" if tail.isdigit() and head else plain
 
 
 def opened(desk: Desk, calculator: Calculator, tools: tuple[Tool, ...], place: FromBuild | None) -> Sheet:

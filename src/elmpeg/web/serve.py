@@ -38,7 +38,7 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
     app = make_app(settings, Database(path))
     if demo:
         shop = app.state.shop
-        seed(shop.accounts, shop.builds, shop.shelf, shop.book, shop.records)
+        seed(shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook)
     keep_what_is_loaded()
     shop = app.state.shop
     shop.builds.forget_removed(datetime.now(UTC) - KEPT_REMOVED)

@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.pose import Pose, placed
-from elmpeg.core.base.quantities import mm, words
+from elmpeg.core.base.pose import Placed, Pose, placed
+from elmpeg.core.base.quantities import Words, mm, words
+from elmpeg.core.base.vectors import add, norm, scale, sub, unit
 from elmpeg.core.calculators.fields import Axis, Deg, FlatMm, Mm, Name, PointMm, PositiveMm, Request
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result
 from elmpeg.core.methods.shapes.clearance import Body, Straight, Swing, least_room, moved, room_between
 from elmpeg.core.methods.shapes.room import nearest
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion, Mesh, Role, ShapeSource, Solid, Tube, View, crossing_mm
 
+MOST_MOVES = 25
+SPARE_MM = 0.02
+TOUCHING_MM = 1e-6
 PAIRS_NEAR = 3
 """Pairs of shapes, the nearest, that a small change can make the nearest."""
 LEAST_ROOM_MM = 10.0
@@ -221,8 +226,27 @@ def limits(request: Clearance, result: Result) -> tuple[Limit, ...]:
     """Enough room at rest and on the way."""
     value = result.get("least_mm", result["distance_mm"])
     when = "Least room on the way" if "least_mm" in result else "Room between them"
-    apart = words("move them {0} further apart along the line between their nearest points", mm(max(0.0, LEAST_ROOM_MM - value)))
-    return (Limit("room", when, value, "mm", low=LEAST_ROOM_MM, mend=apart),)
+    return (Limit("room", when, value, "mm", low=LEAST_ROOM_MM, mend=partial(_apart, request)),)
+
+
+def _apart(request: Clearance) -> Words:
+    """How to move the second body so that there is room, at rest and all the way: away along the line between the nearest points,
+    and again where another place is then the nearest."""
+    a, b, shift = body_of(request.a, "a"), body_of(request.b, "b"), (0.0, 0.0, 0.0)
+    motion = motion_of(request)
+    for _ in range(MOST_MOVES):
+        there = Body(b.solids, Placed(b.where.rotation, add(b.where.origin_mm, shift)))
+        found = room_between(a, there)
+        if motion is not None and request.motion is not None:
+            # A swing of the second body is about an axis that stays where it is.
+            found = least_room(a, there, request.motion.of, motion).nearest
+        lacking = LEAST_ROOM_MM - found.distance_mm
+        if lacking <= 0:
+            return words("move the second body by {0}, {1}, {2} (X, Y, Z)", *(mm(v) for v in shift))
+        away = sub(found.on_b_mm, found.on_a_mm) if found.distance_mm >= 0 else sub(found.on_a_mm, found.on_b_mm)
+        way = unit(away) if norm(away) > TOUCHING_MM else (0.0, 0.0, -1.0)
+        shift = add(shift, scale(way, lacking + SPARE_MM))
+    return words("they need more room than moving the second body away can give; change the movement or the shapes")
 
 
 CALCULATOR = Calculator(

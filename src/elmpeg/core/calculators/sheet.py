@@ -39,7 +39,8 @@ class Table:
 
 @dataclass(frozen=True, slots=True)
 class Limit:
-    """A value held against what it may be, in words, with what would mend it where it is outside."""
+    """A value held against what it may be, in words, with what would mend it where it is outside; a remedy that takes a search
+    is a function, asked only where it is told."""
 
     id: str
     label: str
@@ -47,7 +48,7 @@ class Limit:
     unit: Unit
     low: float | None = None
     high: float | None = None
-    mend: Words | None = None
+    mend: Words | Callable[[], Words] | None = None
 
 
 def no_limits(_request: Any, _result: Result) -> tuple[Limit, ...]:

@@ -47,6 +47,13 @@ class Judged:
     doubt: Doubt
     needed: float | None
 
+    @property
+    def mend(self) -> Words | None:
+        """What would mend it, of one that fails."""
+        if self.verdict != "fails" or self.limit.mend is None:
+            return None
+        return self.limit.mend if isinstance(self.limit.mend, Words) else self.limit.mend()
+
 
 @dataclass(frozen=True, slots=True)
 class ToldTable:
@@ -193,6 +200,9 @@ def figure_name(calculator: Calculator, request: Mapping[str, Any], path: Path) 
         if isinstance(step, int) and isinstance(within, Mapping):
             words = [str(within.get("id", f"{words[-1] if words else 'row'} {step + 1}"))]
             continue
+        if isinstance(step, int) and isinstance(within, list | tuple):
+            words.append(f"{step + 1}")
+            continue
         here = ".".join(str(p) for p in path[: k + 1])
         if isinstance(step, int):
             axes = ("X", "Y", "Z")
@@ -201,8 +211,3 @@ def figure_name(calculator: Calculator, request: Mapping[str, Any], path: Path) 
         else:
             words.append(label_of(calculator, here))
     return " · ".join(words[-3:])
-
-
-def mend_of(judged: Judged) -> Words | None:
-    """What would mend a check that fails."""
-    return judged.limit.mend if judged.verdict == "fails" else None

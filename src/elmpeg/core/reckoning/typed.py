@@ -33,13 +33,16 @@ class Asked:
     errors: list[FieldError] = field(default_factory=list)
     rows: dict[str, str] = field(default_factory=dict)
     """Entries of the request that stand in a later row of the form, since rows before them were left empty."""
+    kinds: set[str] = field(default_factory=set)
+    """Names of shapes chosen: a refusal names the shape on its way to the figure, a form does not."""
 
     def field_of(self, path: str) -> str:
         """The name in the form of a figure of the request."""
         for entry, row in sorted(self.rows.items(), key=lambda e: -len(e[0])):
             if path == entry or path.startswith(f"{entry}."):
-                return row + path[len(entry) :]
-        return path
+                path = row + path[len(entry) :]
+                break
+        return ".".join(part for part in path.split(".") if part not in self.kinds)
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,6 +132,7 @@ class _Reader:
             return None
         for name, children in node.variants:
             if name == kind:
+                self.asked.kinds.add(kind)
                 return {"kind": kind, **self.record(children, row, f"{path}.")}
         self.refuse(f"{path}.kind", f"“{kind[:40]}” is none of the choices; choose one of {', '.join(n for n, _ in node.variants)}")
         return None
@@ -151,8 +155,8 @@ class _Reader:
         if not text:
             if leaf.needed and leaf.kind == "choice":
                 return _choice(leaf, leaf.choices[0])
-            if path.endswith(".id"):
-                return str(int(path.split(".")[-2]) + 1)
+            if path.endswith(".id") and (row := path.split(".")[-2]).isdigit():
+                return str(int(row) + 1)
             if leaf.needed and leaf.kind in FIGURES:
                 self.refuse(path, "is empty")
             return None

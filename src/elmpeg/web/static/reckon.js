@@ -64,6 +64,23 @@
   };
   document.addEventListener("htmx:afterSettle", () => { refusals(); point(); });
 
+  // Paper is made by the browser's own sending of the form, in a page of its own.
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest && event.target.closest("[data-native]");
+    if (!button || !form()) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const twin = document.createElement("form");
+    twin.method = "post"; twin.action = button.formAction; twin.target = "_blank"; twin.hidden = true;
+    for (const [name, value] of new FormData(form())) {
+      const field = document.createElement("textarea");
+      field.name = name; field.value = value; twin.append(field);
+    }
+    document.body.append(twin);
+    twin.submit();
+    twin.remove();
+  }, true);
+
   // A doubt is written behind the figure in hand; the sign is on few keyboards.
   document.addEventListener("mousedown", (event) => { if (event.target.closest && event.target.closest("[data-inserts]")) event.preventDefault(); });
   document.addEventListener("click", (event) => {

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 from typing import Any
@@ -154,19 +155,45 @@ def answer(desk: Desk, sheet: Sheet, done: Reckoned, letters: dict[str, str], er
         show=desk.show,
         drawing=figure_svg(figure, _taller(figure, DRAWN_PX), desk.show, letters),
         figure=figure,
-        errors=json.dumps(errors),
+        errors=errors,
         loose=errors.get("", ""),
         columns=columns,
         differing=differing,
         example_left=len(sheet.example_left),
         stale=sheet.stale(),
-        value=_value(desk),
-        label=lambda name: _called(done, name),
+        value=value_words(desk),
+        doubt=doubt_words(desk, done),
+        label=lambda name: called(done, name),
         main_unit=partial(_unit_at, done.calculator),
         most_answers=max(len(c.done.answers[:8]) for c in columns),
         url=desk.shop.url,
         person=desk.person,
     )
+
+
+def doubt_words(desk: Desk, done: Reckoned) -> str:
+    """Where the doubt of the main answer comes from, and how much better that figure would have to be."""
+    main = done.main
+    if main is None:
+        return ""
+    doubt, show = main.doubt, desk.show
+    if doubt.sd <= 0 or doubt.lead is None:
+        if not done.sds:
+            return "No doubt is told: no figure carries one."
+        return (
+            "It does not depend on the figures that are in doubt." if main.is_figure else "Within their doubt the figures do not change it."
+        )
+    lead = doubt.lead
+    said = "± comes all" if len(doubt.parts) == 1 else f"± comes {100 * doubt.lead_share:.0f} %"
+    said += f" from {called(done, '.'.join(str(p) for p in lead.path))}."
+    half, unit = doubt.lead_needed(doubt.sd / 2), _unit_at(done.calculator, lead.path)
+    if half is not None:
+        said += f" Known to ± {show.value(half, unit, digits=2)} instead of {show.value(lead.sd, unit, digits=2)}, the answer would be twice as sure."
+    elif len(doubt.parts) > 1 and main.unit is not None:
+        said += f" Were it exact, ± {show.value(doubt.without_lead(), main.unit)} would be left."
+    if doubt.beyond:
+        said += f" Within its doubt {called(done, '.'.join(str(p) for p in doubt.beyond[0]))} reaches where there is no answer."
+    return said
 
 
 def _taller(figure: Figure, size_px: Pixel) -> Pixel:
@@ -178,7 +205,9 @@ def _unit_at(calculator: Calculator, path: Path) -> Unit:
     return unit_of(name) or "ratio"
 
 
-def _value(desk: Desk) -> Any:
+def value_words(desk: Desk) -> Callable[[Told], str]:
+    """How this person reads an answer."""
+
     def value(told: Told) -> str:
         if told.is_figure and told.unit:
             return str(desk.show.value(float(told.value), told.unit, told.doubt.sd or None))
@@ -198,11 +227,12 @@ def _differing(sheet: Sheet, columns: list[Column]) -> list[tuple[str, list[str]
     for name in names:
         texts = [c.figures.get(name, "").strip() for c in columns]
         if len(set(texts)) > 1:
-            found.append((_called(columns[0].done, name), texts))
+            found.append((called(columns[0].done, name), texts))
     return found
 
 
-def _called(done: Reckoned, name: str) -> str:
+def called(done: Reckoned, name: str) -> str:
+    """What a field of a calculation is called."""
     path = tuple(int(p) if p.isdigit() else p for p in name.split("."))
     try:
         return done.figure_name(path)

@@ -1,0 +1,132 @@
+"""A calculation as a slip of one page to take to the bench or send to the turner, and the same as JSON."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+from dataclasses import dataclass
+from xml.sax.saxutils import escape
+
+from reportlab.lib import colors
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm as MM  # noqa: N812 - the library's name for a length
+from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import Flowable, KeepInFrame, Paragraph, Spacer, Table, TableStyle
+
+from elmpeg.core.base.quantities import Words
+from elmpeg.figures.figure import Figure, Panel
+from elmpeg.formats.figure_pdf import ELM, FAILS, INK, MOSS, SOFT, draw_figure, fonts, true_size_pages
+
+FORMAT, VERSION = "elm-peg reckoning", 1
+MARGIN = 15 * MM
+DRAWING_PT = (A4[0] - 2 * MARGIN, 74 * MM)
+Say = Callable[[Words], str]
+
+
+@dataclass(frozen=True, slots=True)
+class Slip:
+    """Everything on the slip, in words as this person reads them."""
+
+    heading: str
+    title: str
+    by: str
+    main_label: str
+    main_value: str
+    doubt: str
+    typed: tuple[tuple[str, str], ...]
+    rest: tuple[tuple[str, str], ...]
+    checks: tuple[tuple[str, str, str], ...]
+    """Verdict, what is held, and its figure against its limit with what would mend it."""
+    how: str
+    source: str
+    not_told: str
+    caution: str = ""
+    warning: str = ""
+    """Said across the head: figures that are still an example's, or no answer."""
+
+
+class _Drawn(Flowable):  # type: ignore[misc]
+    def __init__(self, figure: Figure, say: Say, length_words: Callable[[float], str]) -> None:
+        super().__init__()
+        self.figure, self.say, self.length_words = figure, say, length_words
+
+    def wrap(self, _width: float, _height: float) -> tuple[float, float]:
+        return DRAWING_PT
+
+    def draw(self) -> None:
+        draw_figure(self.canv, self.figure, (0, 0), DRAWING_PT, self.say, self.length_words)
+
+
+def as_pdf(slip: Slip, figure: Figure, say: Say, length_words: Callable[[float], str]) -> bytes:
+    """The slip, always one page: what would run over is set smaller."""
+    fonts()
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=A4)
+    canvas.setTitle(f"{slip.heading}: {slip.title}")
+    plain = ParagraphStyle("plain", fontName="Vera", fontSize=8.5, leading=11, textColor=INK)
+    small = ParagraphStyle("small", parent=plain, fontSize=7.5, leading=10, textColor=SOFT)
+    head = ParagraphStyle("head", parent=plain, fontName="VeraBd", fontSize=13, leading=16)
+    large = ParagraphStyle("large", parent=plain, fontName="VeraBd", fontSize=24, leading=29, textColor=MOSS)
+    warn = ParagraphStyle("warn", parent=plain, fontName="VeraBd", textColor=FAILS)
+    parts: list[Flowable] = [Paragraph(escape(slip.heading), head), Paragraph(escape(f"{slip.title} · {slip.by}"), small)]
+    if slip.warning:
+        parts.append(Paragraph(escape(slip.warning), warn))
+    parts += [Spacer(1, 3 * MM), Paragraph(escape(slip.main_label), plain), Paragraph(escape(slip.main_value), large)]
+    parts += [Paragraph(escape(slip.doubt), small), Spacer(1, 2 * MM), _Drawn(figure, say, length_words), Spacer(1, 2 * MM)]
+    parts.append(_two_columns(slip, plain, small))
+    if slip.checks:
+        parts += [Spacer(1, 2 * MM), _table([(v, n, f) for v, n, f in slip.checks], (18 * MM, 60 * MM, 102 * MM), plain)]
+    parts += [
+        Spacer(1, 2 * MM),
+        Paragraph(f"<b>How</b> {escape(slip.how)}", small),
+        Paragraph(f"<b>Source</b> {escape(slip.source)}", small),
+    ]
+    parts.append(Paragraph(f"<b>It does not tell</b> {escape(slip.not_told)} It computes; it certifies nothing.", small))
+    if slip.caution:
+        parts += [
+            Spacer(1, 1 * MM),
+            Paragraph(
+                escape(slip.caution),
+                ParagraphStyle("caution", parent=small, textColor=ELM, borderWidth=0.5, borderColor=ELM, borderPadding=3),
+            ),
+        ]
+    room = (A4[0] - 2 * MARGIN, A4[1] - 2 * MARGIN)
+    frame = KeepInFrame(*room, parts, mode="shrink")
+    _, height = frame.wrapOn(canvas, *room)
+    frame.drawOn(canvas, MARGIN, A4[1] - MARGIN - height)
+    canvas.showPage()
+    canvas.save()
+    return out.getvalue()
+
+
+def _two_columns(slip: Slip, plain: ParagraphStyle, small: ParagraphStyle) -> Table:
+    sides = []
+    for title, rows in (("As typed", slip.typed), ("And", slip.rest)):
+        inner = [Paragraph(f"<b>{title}</b>", small)]
+        inner.append(_table([(n, v) for n, v in rows] or [("", "")], (48 * MM, 40 * MM), plain))
+        sides.append(inner)
+    table = Table([sides], colWidths=(90 * MM, 90 * MM))
+    table.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)]))
+    return table
+
+
+def _table(rows: list[tuple[str, ...]], widths: tuple[float, ...], style: ParagraphStyle) -> Table:
+    table = Table([[Paragraph(escape(cell), style) for cell in row] for row in rows], colWidths=widths)
+    lines = [("LINEBELOW", (0, 0), (-1, -1), 0.3, colors.HexColor("#d9d2c1")), ("LEFTPADDING", (0, 0), (-1, -1), 0)]
+    table.setStyle(
+        TableStyle(
+            [*lines, ("TOPPADDING", (0, 0), (-1, -1), 1), ("BOTTOMPADDING", (0, 0), (-1, -1), 1), ("VALIGN", (0, 0), (-1, -1), "TOP")]
+        )
+    )
+    return table
+
+
+def true_size_pdf(panel: Panel, heading: str, say: Say) -> bytes:
+    """A panel at true size over A4 sheets. Raises ValueError where it takes too many."""
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=A4)
+    canvas.setTitle(f"{heading}, true size")
+    true_size_pages(canvas, panel, heading, say)
+    canvas.save()
+    return out.getvalue()
