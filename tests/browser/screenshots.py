@@ -16,12 +16,12 @@ VIEWS = (
     ("reference", "/builds/cairn-2/reference?option=low", (1280, 800)),
     ("measure", "/builds/bookworm/measure?point=fuse-box", (1280, 800)),
     ("mounts", "/builds/cairn-2/mounts?option=low&mount=C1", (1280, 800)),
-    ("patterns", "/builds/cairn-2/patterns?option=low&plate=seat-marked&studs=runner", (1280, 800)),
     ("drive", "/builds/cairn-2/drive?option=low&line=rear", (1280, 800)),
-    ("drive-travel", "/builds/cairn-2/drive/travel?option=low&line=rear&rise=60", (1280, 800)),
     ("drive-ways", "/builds/dynamo/drive/ways?option=after", (1280, 800)),
     ("shapes", "/builds/cairn-2/shapes?option=low&shape=gearbox-crossmember", (1280, 800)),
     ("parts-book", "/book?part=gearbox-five-speed", (1280, 800)),
+    ("reckoner", "/reckoner", (1280, 800)),
+    ("reckoning", "/reckoner/linkage?kept=throttle-rod-cairn", (1280, 800)),
     ("fit", "/builds/cairn-2/fit?round=round-2", (1280, 800)),
 )
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from functools import lru_cache
 from typing import Any
 
 from pydantic import ValidationError
@@ -36,6 +37,7 @@ def drawn(name: str, request: Mapping[str, Any], result: Result | None) -> Figur
         return None
 
 
+@lru_cache(maxsize=64)
 def example_drawn(name: str) -> Figure:
     """The drawing of a calculation's example, which says what each measure is."""
     calculator = CALCULATORS[name]

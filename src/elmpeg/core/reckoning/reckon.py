@@ -13,7 +13,7 @@ from elmpeg.core.base.verdicts import GRAVEST_FIRST, SURE_SPREADS, Verdict, marg
 from elmpeg.core.calculators import CALCULATORS, Calculator, Refused, answer
 from elmpeg.core.calculators.sheet import Answer, Limit, Result, Table
 from elmpeg.core.reckoning.doubt import Doubt, Values, doubts
-from elmpeg.core.reckoning.fields import label_of, unit_of
+from elmpeg.core.reckoning.fields import fields_of, label_of, leaves, unit_of
 from elmpeg.core.reckoning.typed import UNSAID, Asked, LengthUnit, Path, Sure, Typed, asked
 
 ROUNDING = 1e-9
@@ -195,6 +195,7 @@ def figure_name(calculator: Calculator, request: Mapping[str, Any], path: Path) 
     """What a figure of a request is called: its label, in its group, with the name of the row it stands in."""
     words: list[str] = []
     within: Any = request
+    listed = {leaf.path for leaf in leaves(fields_of(calculator)) if leaf.kind in ("lengths", "angles")}
     for k, step in enumerate(path):
         within = within[step] if not isinstance(within, Mapping) else within.get(step)
         if isinstance(step, int) and isinstance(within, Mapping):
@@ -204,7 +205,9 @@ def figure_name(calculator: Calculator, request: Mapping[str, Any], path: Path) 
             words.append(f"{step + 1}")
             continue
         here = ".".join(str(p) for p in path[: k + 1])
-        if isinstance(step, int):
+        if isinstance(step, int) and ".".join("*" if isinstance(p, int) else p for p in path[:k]) in listed:
+            words.append(f"{step + 1}")
+        elif isinstance(step, int):
             axes = ("X", "Y", "Z")
             plain = ".".join(p for p in here.split(".") if not p.isdigit() or p == str(step))
             words.append(calculator.labels.get(plain, axes[step] if step < 3 else f"{step + 1}"))

@@ -41,8 +41,8 @@
   };
   document.addEventListener("focusin", (event) => {
     if (!form()) return;
-    const field = event.target.closest && event.target.closest("#reckon [data-field]");
-    if (field && field.tagName !== "g") {
+    const field = event.target.closest && event.target.closest("#reckon [data-field][name]");
+    if (field) {
       hand = field.dataset.field;
       form()._last = field;
       const fill = form().querySelector("[name=fill_field]");
@@ -58,7 +58,7 @@
     form().querySelectorAll("[data-error-for]").forEach((e) => {
       const message = errors[e.dataset.errorFor] || "";
       e.textContent = message; e.hidden = !message;
-      const field = form().querySelector(`[data-field="${CSS.escape(e.dataset.errorFor)}"]`);
+      const field = form().querySelector(`[name="f.${CSS.escape(e.dataset.errorFor)}"]`);
       if (field) { if (message) field.setAttribute("aria-invalid", "true"); else field.removeAttribute("aria-invalid"); }
     });
   };

@@ -29,6 +29,8 @@ ASTRAY_SHARE = 0.05
 """A shortfall above this share of the pattern's reach means that it does not match at that turn."""
 SAME_PLACE_MM = 1e-6
 DROPS_MM = 1e-6
+NEAR_ENOUGH_MM = 1e-7
+"""Of a plate laid anew for its doubt only."""
 CLEARLY = 0.5
 """The suspect's removal must leave at most this share of the largest miss that the next best removal leaves."""
 ALIKE_SHARE, ALIKE_MM = 0.08, 6.0
@@ -185,23 +187,28 @@ def beside_suspect(holes: tuple[Hole, ...], studs: tuple[Stud, ...], fit: Patter
 def laid_anew(holes: tuple[Hole, ...], studs: tuple[Stud, ...], fit: PatternFit, turns: bool) -> PatternFit:
     """Holes and studs that differ a little from those of a fit, at their best with the same pairs, the same side up."""
     by_hole, by_stud = {h.id: h for h in holes}, {s.id: s for s in studs}
-    return _fitted([(by_hole[p.hole], by_stud[p.stud]) for p in fit.pairs], turns, fit.mirrored)
+    return _fitted([(by_hole[p.hole], by_stud[p.stud]) for p in fit.pairs], turns, fit.mirrored, fit)
 
 
 # The minimax move
 
 
-def _fitted(matched: list[tuple[Hole, Stud]], turns: bool, mirrored: bool) -> PatternFit:
-    """The best move for known pairs."""
+def _fitted(matched: list[tuple[Hole, Stud]], turns: bool, mirrored: bool, near: PatternFit | None = None) -> PatternFit:
+    """The best move for known pairs; with ``near``, of pairs that differ a little from those of a fit, sought from there."""
     plate = np.array([(-h.xy_mm[0] if mirrored else h.xy_mm[0], h.xy_mm[1]) for h, _ in matched])
     over = np.array([s.xy_mm for _, s in matched])
     play = np.array([(h.hole_mm - s.bolt_mm) / 2 for h, s in matched])
     centre, target = plate.mean(axis=0), over.mean(axis=0)
     flat, aim = plate - centre, over - target
     reach = max(float(np.abs(flat).max()), float(np.abs(aim).max()), 1.0)
-    start = _least_squares_turn(flat, aim) if turns and len(matched) > 1 else 0.0
-    best = _descended(flat, aim, play, start, reach, turns)
-    if turns and len(matched) > 1 and _shortfall(flat, aim, play, best) > ASTRAY_SHARE * reach:
+    if near is not None:
+        start = math.radians(near.rotation_deg)
+        away = _turned(centre[None, :], start)[0] + np.array(near.shift_mm) - target
+        best = _descended(flat, aim, play, start, reach, turns, (float(away[0]), float(away[1])), NEAR_ENOUGH_MM)
+    else:
+        start = _least_squares_turn(flat, aim) if turns and len(matched) > 1 else 0.0
+        best = _descended(flat, aim, play, start, reach, turns)
+    if near is None and turns and len(matched) > 1 and _shortfall(flat, aim, play, best) > ASTRAY_SHARE * reach:
         # A plate that nearly fits at the least-squares turn misses by its own size at any other; one that does not may do better there.
         ways = [start + k * 2 * math.pi / TURNS_TRIED for k in range(1, TURNS_TRIED)]
         likely = sorted(ways, key=lambda a: _shortfall(flat, aim, play, (0.0, 0.0, a)))[:3]
@@ -238,7 +245,9 @@ def _least_squares_turn(flat: Array, aim: Array) -> float:
     return math.atan2(float((flat[:, 0] * aim[:, 1] - flat[:, 1] * aim[:, 0]).sum()), float((flat * aim).sum()))
 
 
-def _descended(flat: Array, aim: Array, play: Array, start: float, reach: float, turns: bool) -> tuple[float, float, float]:
+def _descended(
+    flat: Array, aim: Array, play: Array, start: float, reach: float, turns: bool, at: Flat = (0.0, 0.0), within: float = 1e-12
+) -> tuple[float, float, float]:
     """Least z for which every hole's miss stays below z + float: sequential quadratic programming from a start.
 
     The unknowns are shift, turn (times the reach, so that all are mm) and z; a miss of
@@ -260,7 +269,7 @@ def _descended(flat: Array, aim: Array, play: Array, start: float, reach: float,
         spun = _turned(flat, start + v[2] / reach + math.pi / 2) / reach
         return np.column_stack((-ways, -(ways * spun).sum(axis=1), np.ones(len(play))))
 
-    first = np.array((0.0, 0.0, 0.0, max(_shortfall(flat, aim, play, (0.0, 0.0, start)), -float(play.min())) + SAME_PLACE_MM))
+    first = np.array((*at, 0.0, max(_shortfall(flat, aim, play, (*at, start)), -float(play.min())) + SAME_PLACE_MM))
     limits = [(None, None), (None, None), (None, None) if turns else (0.0, 0.0), (-float(play.min()), None)]
     down = np.array((0.0, 0.0, 0.0, 1.0))
     found = minimize(
@@ -270,7 +279,7 @@ def _descended(flat: Array, aim: Array, play: Array, start: float, reach: float,
         bounds=limits,
         constraints=[{"type": "ineq", "fun": room, "jac": slopes}],
         method="SLSQP",
-        options={"ftol": 1e-12, "maxiter": 100},
+        options={"ftol": within, "maxiter": 100},
     )
     return (float(found.x[0]), float(found.x[1]), start + float(found.x[2]) / reach)
 

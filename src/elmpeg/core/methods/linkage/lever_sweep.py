@@ -12,6 +12,7 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import brentq
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
@@ -27,7 +28,7 @@ TOUCHES = 1e-6
 DEAD = 1e-9
 SEARCHED = 720
 """Places looked at for turning points of the driven lever; each found is then closed in on."""
-CLOSED_IN = 60
+CLOSED_IN = 36
 ROUNDING_DEG = 1e-9
 
 
@@ -157,16 +158,8 @@ class _Pair:
         return low, high, tuple(s + 360 * k for s in swaps for k in range(-3, 4))
 
     def _closed_in(self, place: float) -> float:
-        """A root between two places of opposite sign, by halving."""
-        low, high = place - 0.05, place + 0.05
-        rising = self._room(high) > 0
-        for _ in range(CLOSED_IN):
-            middle = (low + high) / 2
-            if (self._room(middle) > 0) == rising:
-                high = middle
-            else:
-                low = middle
-        return high if rising else low
+        """The root between two places of opposite sign."""
+        return float(brentq(self._room, place - 0.05, place + 0.05, xtol=1e-12))
 
     def follows(self, drive_deg: float) -> bool:
         return self.low <= drive_deg <= self.high and self._room(drive_deg) >= -DEAD * max(1.0, abs(self._room(self.match_deg)))
@@ -278,12 +271,6 @@ def _telling(pair: _Pair, low: float, high: float) -> list[float]:
     pushes = np.einsum("ij,ij->i", rods, pair.drive.every(places + 90.0) - np.array(pair.drive.centre))
     found = [low, high]
     for k in np.flatnonzero(pushes[:-1] * pushes[1:] < 0):
-        a, b, fa = float(places[k]), float(places[k + 1]), float(pushes[k])
-        for _ in range(CLOSED_IN):
-            middle = (a + b) / 2
-            if (push(middle) > 0) == (fa > 0):
-                a = middle
-            else:
-                b = middle
-        found.append((a + b) / 2)
+        a, b = float(places[k]), float(places[k + 1])
+        found.append(float(brentq(push, a, b, xtol=1e-10)))
     return found

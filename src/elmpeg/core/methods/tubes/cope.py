@@ -14,7 +14,7 @@ from elmpeg.core.base.record import record
 EVERY_DEG = 15.0
 ROUNDING_MM = 1e-9
 SEARCHED = 720
-CLOSED_IN = 80
+CLOSED_IN = 50
 GOLDEN = (math.sqrt(5) - 1) / 2
 
 
@@ -56,7 +56,8 @@ def cope(branch_od_mm: float, header_od_mm: float, angle_deg: float, offset_mm: 
         return (math.sqrt(max(0.0, big * big - (e + r * math.sin(a)) ** 2)) - r * math.cos(a) * cos) / sin
 
     turns = np.linspace(0.0, 360.0, SEARCHED, endpoint=False)
-    heights = [s(float(t)) for t in turns]
+    rad = np.radians(turns)
+    heights = ((np.sqrt(np.maximum(0.0, big * big - (e + r * np.sin(rad)) ** 2)) - r * np.cos(rad) * cos) / sin).tolist()
     least, most = (_extreme(s, turns, heights, sign) for sign in (1.0, -1.0))
     profile = tuple(CopePoint(t, s(t) - least) for t in turns_deg)
     return Cope(profile, least, most - least, math.pi * branch_od_mm)

@@ -340,7 +340,7 @@ def _filled(desk: Desk, at: Around, sheet: Sheet) -> Outcome:
     paths = {p for p, _ in fillable(form)}
     if path not in paths:
         raise InputError("fill_field", "is not a field here; choose one")
-    sd = f" ± {sheet.text_of(taken.sd, 'length')}" if taken.sd else ""
+    sd = f" ± {sheet.text_of(taken.sd, 'length').removesuffix('0')}" if taken.sd else ""
     if taken.kind == "shapes":
         if f"{path}.solids" not in form.names:
             raise InputError("fill_source", "is shapes; choose a body to fill with them")
@@ -382,7 +382,7 @@ def _renewed(sheet: Sheet, name: str) -> None:
     taken = sheet.now(source)
     if taken is None or not isinstance(taken.value, int | float):
         raise InputError("fill_source", "is no longer in the build")
-    sd = f" ± {sheet.text_of(taken.sd, 'length')}" if "±" in before else ""
+    sd = f" ± {sheet.text_of(taken.sd, 'length').removesuffix('0')}" if "±" in before else ""
     _put(sheet, name, source, sheet.text_of(float(taken.value), taken.kind) + sd)
 
 
