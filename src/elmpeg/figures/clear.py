@@ -11,7 +11,9 @@ from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, View, silhouette
 from elmpeg.figures.figure import Figure, LineClass, Panel
 from elmpeg.figures.said import named
 
-FRAMES = 13
+FRAMES, FEW_FRAMES = 13, 7
+MANY_SHAPES = 12
+"""Of a body of more, fewer places of the movement are drawn."""
 VIEWS: tuple[tuple[str, View], ...] = (("Side", "side"), ("Plan", "plan"), ("Rear", "rear"))
 
 
@@ -27,9 +29,10 @@ def clearance(request: Clearance, result: Result | None) -> Figure:
     places: list[float] = []
     if motion is not None:
         low, high = (motion.from_deg, motion.to_deg) if isinstance(motion, Swing) else (0.0, 1.0)
-        places = [low + (high - low) * k / (FRAMES - 1) for k in range(FRAMES)]
+        frames = FRAMES if len(bodies[of].solids) <= MANY_SHAPES else FEW_FRAMES
+        places = [low + (high - low) * k / (frames - 1) for k in range(frames)]
         if result is not None:
-            nearest_place = min(range(FRAMES), key=lambda k: abs(places[k] - result["at"]))
+            nearest_place = min(range(frames), key=lambda k: abs(places[k] - result["at"]))
             places[nearest_place] = result["at"]
             figure.frame = nearest_place
         figure.frames = [f"{p:.1f}°" if isinstance(motion, Swing) else f"{100 * p:.0f} % of the way" for p in places]

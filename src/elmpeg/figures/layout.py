@@ -99,7 +99,9 @@ def laid_out(
         whole = sum(p.weight for p in panels) or 1.0
         for panel in panels:
             width = (size_px[0] - GAP_PX * (len(panels) - 1)) * panel.weight / whole
-            found.append(_panel(panel, (left, row * (height + GAP_PX)), width, height, say, length_words, letters, only_letters))
+            found.append(
+                _panel(panel, (left, row * (height + GAP_PX)), width, height, say, length_words, letters, only_letters, figure.frame)
+            )
             left += width + GAP_PX
     return tuple(found)
 
@@ -113,6 +115,7 @@ def _panel(
     length_words: Callable[[float], str],
     letters: Mapping[str, str],
     only: bool,
+    frame: int,
 ) -> LaidPanel:
     bounds = panel.bounds()
     least = 1e-3 * max(1.0, *(abs(v) for v in bounds))
@@ -126,8 +129,9 @@ def _panel(
         if isinstance(one, Line):
             places = tuple(p.flat(at) for at in one.places)
             marks.append(Stroke(places, one.class_, one.closed, "", one.frame, one.title))
-            for a, b in pairwise(places):
-                sheet.cover_line(a, b, SOFT)
+            if one.frame in (None, frame):
+                for a, b in pairwise(places):
+                    sheet.cover_line(a, b, SOFT)
         elif isinstance(one, Circle):
             at, r = p.flat(one.at), DOT_PX if one.dot else one.r_mm * p.px_per_mm
             marks.append(Ring(at, r, f"{one.class_}{' is-dot' if one.dot else ''}", one.frame, one.title))
@@ -150,12 +154,12 @@ def _panel(
         marks.append(Lettering(0, 0, width, TITLE_PX, panel.title, "title"))
     if panel.to_scale:
         marks += _scale_bar(p, sheet, length_words)
-    by_code = {label.code: (field, frame) for label, field, frame in labels}
+    by_code = {label.code: (field, own) for label, field, own in labels}
     for placed in sheet.place([label for label, _, _ in labels]):
-        field, frame = by_code[placed.label.code]
+        field, own = by_code[placed.label.code]
         marks.append(
             Lettering(placed.left, placed.top, placed.width, placed.height, placed.label.words, placed.label.class_, placed.label.anchor,
-                      placed.leader_end, field, frame)
+                      placed.leader_end, field, own)
         )  # fmt: skip
     return LaidPanel(at_px, width, height, p.px_per_mm, panel.to_scale, panel.title, tuple(marks))
 

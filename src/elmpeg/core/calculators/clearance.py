@@ -135,7 +135,7 @@ class Clearance(Request):
 def body_of(fields: BodyFields, side: str) -> Body:
     """A body of solids; raises InputError for a shape that is none, by its field."""
     solids = tuple(_solid(s, f"{side}.solids.{k}") for k, s in enumerate(fields.solids))
-    return Body(solids, placed(Pose(**fields.pose.model_dump()) if fields.pose else Pose()))
+    return Body(solids, _where(fields))
 
 
 def _solid(f: Any, field: str) -> Solid:
@@ -197,12 +197,33 @@ def near(request: Clearance, result: Result) -> Callable[[Clearance], Result]:
 
     def again(other: Clearance) -> Result:
         found = dict(result)
-        found["distance_mm"] = off_rest + min(_room(body_of(other.a, "a"), body_of(other.b, "b"), rest))
+        found["distance_mm"] = off_rest + min(_room(*_few(other, rest), _in_order(rest)))
         if then is not None and at is not None:
-            found["least_mm"] = off_then + min(_room(*_carried(other, at), then))
+            found["least_mm"] = off_then + min(_room(*_few(other, then, at), _in_order(then)))
         return found
 
     return again
+
+
+def _few(request: Clearance, pairs: list[tuple[int, int]], at: float | None = None) -> tuple[Body, Body]:
+    """Both bodies with just the shapes of some pairs, in their order, one of them carried to a place of the movement."""
+    of = {"a": [i for i, _ in pairs], "b": [j for _, j in pairs]}
+    made = {
+        side: Body(tuple(_solid(fields.solids[k], f"{side}.solids.{k}") for k in of[side]), _where(fields))
+        for side, fields in (("a", request.a), ("b", request.b))
+    }
+    motion = motion_of(request)
+    if at is not None and motion is not None and request.motion is not None:
+        made[request.motion.of] = moved(made[request.motion.of], motion, at)
+    return made["a"], made["b"]
+
+
+def _in_order(pairs: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    return [(k, k) for k in range(len(pairs))]
+
+
+def _where(fields: BodyFields) -> Placed:
+    return placed(Pose(**fields.pose.model_dump()) if fields.pose else Pose())
 
 
 def _carried(request: Clearance, at: float) -> tuple[Body, Body]:

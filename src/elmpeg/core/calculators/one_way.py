@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Any
 
 from pydantic import Field
@@ -9,7 +10,7 @@ from pydantic import Field
 from elmpeg.core.base.quantities import mm, words
 from elmpeg.core.calculators.fields import Mm, Name, PositiveMm, Request, distinct
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
-from elmpeg.core.methods.sheet_metal.tabs_and_slots import MOST_TABS, Opening, WayIn, ways_in
+from elmpeg.core.methods.sheet_metal.tabs_and_slots import MOST_TABS, Opening, WayIn, laid_anew, ways_in
 
 CLEARLY_OUT_MM = 1.0
 """A wrong way that lacks less than this can be helped in with a hammer."""
@@ -42,9 +43,23 @@ def ways_of(request: OneWay) -> tuple[WayIn, ...]:
 
 def compute(request: OneWay) -> dict[str, Any]:
     """Each way with what it lacks at its worst, and whether exactly one goes in."""
-    ways = ways_of(request)
+    return _told(ways_of(request))
+
+
+def _told(ways: tuple[WayIn, ...]) -> dict[str, Any]:
     told = [{"way": w.way, "worst_short_mm": w.worst_short_mm, "goes_in": w.goes_in} for w in ways]
     return {"ways": told, "one_way": sum(w.goes_in for w in ways) == 1, "right_way_goes_in": ways[0].goes_in}
+
+
+def near(request: OneWay, _result: Result) -> Callable[[OneWay], Result]:
+    """The same for tabs and slots that differ a little: each stays with its slot."""
+    ways = ways_of(request)
+
+    def again(other: OneWay) -> Result:
+        tabs, slots = (tuple(Opening(**o.model_dump()) for o in part) for part in (other.tabs, other.slots))
+        return _told(laid_anew(tabs, slots, ways))
+
+    return again
 
 
 def limits(_request: OneWay, result: Result) -> tuple[Limit, ...]:
@@ -89,6 +104,7 @@ CALCULATOR = Calculator(
                   {"id": "C", "x_mm": 30, "y_mm": 60, "wide_mm": 14.4, "tall_mm": 5.3}],
     },
     limits=limits,
+    near=near,
     labels={
         "tabs": "Tabs", "tabs.id": "Tab", "tabs.x_mm": "Across", "tabs.y_mm": "Up", "tabs.wide_mm": "Wide", "tabs.tall_mm": "Tall",
         "slots": "Slots", "slots.id": "Slot", "slots.x_mm": "Across", "slots.y_mm": "Up", "slots.wide_mm": "Wide", "slots.tall_mm": "Tall",

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Any
 
 from pydantic import Field
 
 from elmpeg.core.calculators.fields import Name, PointMm, PositiveMm, Request, distinct
-from elmpeg.core.calculators.sheet import Answer, Calculator, Table
-from elmpeg.core.methods.welding.seam_order import MOST_SEAMS, Seam, SeamOrder, seam_order
+from elmpeg.core.calculators.sheet import Answer, Calculator, Result, Table
+from elmpeg.core.methods.welding.seam_order import MOST_SEAMS, Seam, SeamOrder, pulls_in, seam_order
 
 
 class SeamFields(Request):
@@ -33,9 +34,18 @@ def order_of(request: WeldOrder) -> SeamOrder:
 
 def compute(request: WeldOrder) -> dict[str, Any]:
     """The order and the largest pull on the way."""
-    found = order_of(request)
+    return _told(order_of(request))
+
+
+def _told(found: SeamOrder) -> dict[str, Any]:
     steps = [{"n": k, "id": name, "pull_mm2": pull} for k, (name, pull) in enumerate(zip(found.order, found.pulls_mm2, strict=True), 1)]
     return {"order": list(found.order), "worst_mm2": found.worst_mm2, "steps": steps, "centre_mm": list(found.centre_mm)}
+
+
+def near(_request: WeldOrder, result: Result) -> Callable[[WeldOrder], Result]:
+    """The same order for seams that differ a little."""
+    order = tuple(result["order"])
+    return lambda other: _told(pulls_in(tuple(Seam(s.id, s.length_mm, s.at_mm) for s in other.seams), order))
 
 
 CALCULATOR = Calculator(
@@ -59,6 +69,7 @@ CALCULATOR = Calculator(
                   {"id": "left rear", "length_mm": 60, "at_mm": [150, -40, 0]}, {"id": "right rear", "length_mm": 60, "at_mm": [150, 40, 0]},
                   {"id": "end", "length_mm": 80, "at_mm": [180, 0, 0]}],
     },
+    near=near,
     labels={"seams": "Seams, each run as it is welded", "seams.id": "Seam", "seams.length_mm": "Length", "seams.at_mm": "Its middle"},
     caution="Battery off, airbags and fuel away, eyes covered, a fire watch. Structural welds are for qualified welders.",
 )  # fmt: skip

@@ -9,7 +9,6 @@ Source: three-point Gauss-Hermite quadrature, one figure at a time.
 
 from __future__ import annotations
 
-import copy
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -100,9 +99,14 @@ def doubts(
 
 
 def _moved(request: Mapping[str, Any], path: Path, by: float) -> dict[str, Any]:
-    made: dict[str, Any] = copy.deepcopy(dict(request))
-    inner: Any = made
-    for step in path[:-1]:
-        inner = inner[step]
-    inner[path[-1]] += by
+    """The request with one figure moved; only what leads to it is copied."""
+
+    def inner(value: Any, rest: Path) -> Any:
+        if not rest:
+            return value + by
+        copied: Any = list(value) if isinstance(value, list | tuple) else dict(value)
+        copied[rest[0]] = inner(value[rest[0]], rest[1:])
+        return copied
+
+    made: dict[str, Any] = inner(request, path)
     return made

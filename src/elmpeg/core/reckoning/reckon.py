@@ -133,8 +133,12 @@ def _limits(calculator: Calculator, request: Mapping[str, Any], result: Result) 
 
 def _near_by(calculator: Calculator, near: Callable[[Any], Result] | None, request: dict[str, Any]) -> Values | None:
     try:
-        result = near(_parsed(calculator, request)) if near else answer(calculator.name, request)
-        return _values(calculator, result, _limits(calculator, request, result))
+        if near is None:
+            result = answer(calculator.name, request)
+            return _values(calculator, result, _limits(calculator, request, result))
+        parsed = _parsed(calculator, request)
+        result = near(parsed)
+        return _values(calculator, result, calculator.limits(parsed, result))
     except (Refused, ValueError):
         return None
 

@@ -13,7 +13,7 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely import get_coordinates, get_parts, linestrings, point_on_surface, polygonize, union_all
+from shapely import convex_hull, get_coordinates, get_parts, linestrings, multipoints, point_on_surface, polygonize, union_all
 from shapely.geometry import LineString, MultiPoint, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
@@ -200,12 +200,12 @@ def _turned(solid: Solid, rotation: Rotation, view: View) -> tuple[Outline, ...]
     flat = np.array([rotation[i] for i in AXES_OF_VIEW[view]]).T
     if isinstance(solid, Tube):
         bends = [Point(*(np.array(b) @ flat)).buffer(solid.diameter_mm / 2, ROUND_SIDES // 4) for b in solid.path_mm[1:-1]]
-        return _outlines(unary_union([*(MultiPoint(corners_of(leg) @ flat).convex_hull for leg in legs(solid)), *bends]))
+        return _outlines(unary_union([*(convex_hull(multipoints(corners_of(leg) @ flat)) for leg in legs(solid)), *bends]))
     corners = corners_of(solid) @ flat
     if isinstance(solid, Mesh):
         return _outlines(_seen(corners, solid))
     if is_convex(solid):
-        shape = MultiPoint(corners).convex_hull
+        shape = convex_hull(multipoints(corners))
     else:
         n = len(corners) // 2
         near, far = corners[:n].tolist(), corners[n:].tolist()

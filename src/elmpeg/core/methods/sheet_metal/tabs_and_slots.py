@@ -62,11 +62,30 @@ def ways_in(tabs: tuple[Opening, ...], slots: tuple[Opening, ...]) -> tuple[WayI
     return tuple(_way(name, sx, sy, tabs, slots) for name, sx, sy in WAYS)
 
 
-def _way(name: str, sx: float, sy: float, tabs: tuple[Opening, ...], slots: tuple[Opening, ...]) -> WayIn:
-    axes = (
+def laid_anew(tabs: tuple[Opening, ...], slots: tuple[Opening, ...], ways: tuple[WayIn, ...]) -> tuple[WayIn, ...]:
+    """Tabs and slots that differ a little from those of four ways, each with the same pairs."""
+    by_tab, by_slot = {t.id: t for t in tabs}, {s.id: s for s in slots}
+    found = []
+    for (name, sx, sy), way in zip(WAYS, ways, strict=True):
+        pairs = [(by_tab[t], by_slot[s]) for t, s in way.pairs]
+        axes = _axes(sx, sy, tuple(t for t, _ in pairs), tuple(s for _, s in pairs))
+        lows = [max(axis.low[k][k] for k in range(len(pairs))) for axis in axes]
+        highs = [min(axis.high[k][k] for k in range(len(pairs))) for axis in axes]
+        worst = _short((lows[0], highs[0], lows[1], highs[1]))
+        shift = ((lows[0] + highs[0]) / 2, (lows[1] + highs[1]) / 2)
+        found.append(WayIn(name, worst, worst <= GOES_IN_MM, way.pairs, shift))
+    return tuple(found)
+
+
+def _axes(sx: float, sy: float, tabs: tuple[Opening, ...], slots: tuple[Opening, ...]) -> tuple[_Axis, _Axis]:
+    return (
         _Axis([sx * t.x_mm for t in tabs], [s.x_mm for s in slots], [t.wide_mm for t in tabs], [s.wide_mm for s in slots]),
         _Axis([sy * t.y_mm for t in tabs], [s.y_mm for s in slots], [t.tall_mm for t in tabs], [s.tall_mm for s in slots]),
     )
+
+
+def _way(name: str, sx: float, sy: float, tabs: tuple[Opening, ...], slots: tuple[Opening, ...]) -> WayIn:
+    axes = _axes(sx, sy, tabs, slots)
     best: list[tuple[float, tuple[int, ...]]] = [(math.inf, ())]
 
     def search(chosen: tuple[int, ...], bounds: tuple[float, float, float, float]) -> None:

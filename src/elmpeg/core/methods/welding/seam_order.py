@@ -59,10 +59,17 @@ def seam_order(seams: tuple[Seam, ...]) -> SeamOrder:
         order.append(k)
         done ^= 1 << k
     order.reverse()
-    on_the_way = np.cumsum(steps[order], axis=0)
-    pulls = tuple(float(v) for v in np.linalg.norm(on_the_way, axis=1))
-    where = (float(centre[0]), float(centre[1]), float(centre[2]))
-    return SeamOrder(tuple(seams[k].id for k in order), float(worst[-1]), pulls, where)
+    return pulls_in(seams, tuple(seams[k].id for k in order))
+
+
+def pulls_in(seams: tuple[Seam, ...], order: tuple[str, ...]) -> SeamOrder:
+    """What a given order of the seams' ids pulls on the way."""
+    by_id = {s.id: s for s in seams}
+    lengths = np.array([by_id[name].length_mm for name in order])
+    at = np.array([by_id[name].at_mm for name in order])
+    centre = lengths @ at / lengths.sum()
+    pulls = np.linalg.norm(np.cumsum(lengths[:, None] * (at - centre), axis=0), axis=1).tolist()
+    return SeamOrder(order, max(pulls), tuple(pulls), (float(centre[0]), float(centre[1]), float(centre[2])))
 
 
 def _least(cost: NDArray[np.float64], n: int, joined: np.ufunc) -> NDArray[np.float64]:
