@@ -198,6 +198,11 @@ class Path(unittest.TestCase):
                 "/builds/cairn-2/drive",
                 "/builds/cairn-2/fit",
                 "/builds/cairn-2/compare",
+                "/reckoner",
+                "/reckoner/belt?kept=belt-for-the-second-alternator",
+                "/reckoner/one_way",
+                "/builds/cairn-2/reckoner",
+                "/builds/cairn-2/reckoner/clearance",
                 "/me",
                 "/kit",
             ):

@@ -167,20 +167,20 @@ class SideBySide(WithShop):
 
 class Kept(WithShop):
     def test_kept_found_changed_printed_and_taken_out(self):
-        kept = self.teo.post("/reckoner/rod", **fields("rod"), do="keep", **{"name": "Clutch rod", "note": "first try"})
+        kept = self.teo.post("/reckoner/rod", **fields("rod"), do="keep", reckoning_name="Clutch rod", reckoning_note="first try")
         self.assertIn("Kept “Clutch rod”, version 1", kept.text)
         self.assertIn("Clutch rod", self.orla.get("/reckoner").text)
         sent = next(f for where, f in Page(self.orla.get("/reckoner/rod?kept=clutch-rod").text).forms if where == "/reckoner/rod")
-        again = self.orla.post("/reckoner/rod", **{**sent, "f.centre_mm": "260 ± 0.5", "do": "keep", "name": "Clutch rod"})
+        again = self.orla.post("/reckoner/rod", **{**sent, "f.centre_mm": "260 ± 0.5", "do": "keep", "reckoning_name": "Clutch rod"})
         self.assertIn("version 2", again.text)
-        late = self.teo.post("/reckoner/rod", **{**sent, "f.centre_mm": "270", "do": "keep", "name": "Clutch rod"})
+        late = self.teo.post("/reckoner/rod", **{**sent, "f.centre_mm": "270", "do": "keep", "reckoning_name": "Clutch rod"})
         self.assertEqual(late.status_code, 422)
         self.assertIn("Orla Fennick kept version 2", late.text)
         self.assertIn('value="270"', late.text)
         self.assertIn('value="250"', self.orla.get("/reckoner/rod?kept=clutch-rod&version=1").text)
         self.assertEqual(pages(self.orla.get("/reckonings/clutch-rod/slip.pdf").content), 1)
         self.assertEqual(self.orla.get("/reckonings/clutch-rod/reckoning.json").json()["typed"]["centre_mm"], "260 ± 0.5")
-        taken = self.teo.post("/reckoner/rod", **{**fields("rod"), "do": "keep", "name": "CLUTCH rod"})
+        taken = self.teo.post("/reckoner/rod", **{**fields("rod"), "do": "keep", "reckoning_name": "CLUTCH rod"})
         self.assertEqual(taken.status_code, 422)
         self.orla.post("/reckoner", reckoning="clutch-rod", do="out")
         self.assertIn("Bring back", self.orla.get("/reckoner").text)
@@ -189,7 +189,7 @@ class Kept(WithShop):
 
     def test_viewers_reckon_and_do_not_keep(self):
         self.assertEqual(self.pip.post("/reckoner/rod/answer", **fields("rod")).status_code, 200)
-        self.assertEqual(self.pip.post("/reckoner/rod", **fields("rod"), do="keep", **{"name": "mine"}).status_code, 422)
+        self.assertEqual(self.pip.post("/reckoner/rod", **fields("rod"), do="keep", reckoning_name="mine").status_code, 422)
         self.assertEqual(self.pip.post("/reckoner", reckoning="clutch-rod", do="out").status_code, 403)
 
     def test_the_notebook_of_the_demo_holds_six_that_are_answered(self):
@@ -235,7 +235,7 @@ class FromABuild(WithShop):
         self.assertIn("from the build: compressor front seat to compressor rear seat", filled.text)
         form = self.sent(filled.text, path)
         self.assertAlmostEqual(float(form["f.centre_mm"].split(" ±")[0]), 181.23, delta=0.1)
-        kept = self.teo.post(path, **{**form, "do": "keep", "name": "Between the compressor's seats"})
+        kept = self.teo.post(path, **{**form, "do": "keep", "reckoning_name": "Between the compressor's seats"})
         self.assertIn("version 1", kept.text)
         self.assertNotIn("is-stale", kept.text)
         builds = self.shop.shop.builds

@@ -82,7 +82,7 @@ class EveryRoute(WithShop):
             if method == "POST" and path.startswith("/builds/cairn-2/reckoner/"):
                 with self.subTest(path):
                     # Anybody may reckon; keeping what comes of it is a change.
-                    refused = self.pip.post(path, do="keep", **{"name": "mine", "base": "1"})
+                    refused = self.pip.post(path, do="keep", reckoning_name="mine", base="1")
                     self.assertIn(refused.status_code, (200, 404, 422))
                     self.assertNotIn("Kept", refused.text)
             elif method == "POST" and path.startswith("/builds"):

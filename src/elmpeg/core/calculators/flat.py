@@ -12,7 +12,7 @@ from elmpeg.core.calculators.fields import Finite, NotNegativeMm, PositiveMm, Re
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
 from elmpeg.core.methods.sheet_metal.bends import Bend, FlatLength, Strip, flat_length
 
-Folded = Annotated[Finite, Field(gt=-175, lt=175)]
+Folded = Annotated[Finite, Field(gt=-180, lt=180)]
 K = Annotated[Finite, Field(ge=0, le=1)]
 
 
@@ -29,7 +29,7 @@ class StripFields(Request):
 
     flat_mm: PositiveMm
     flanges_mm: tuple[PositiveMm, PositiveMm]
-    angle_deg: Annotated[Finite, Field(gt=0, lt=175)]
+    angle_deg: Annotated[Finite, Field(gt=0, lt=180)]
     inside_radius_mm: NotNegativeMm
 
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.base.errors import FieldError, InputError, MissingError
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.reckonings import Reckoning
 from elmpeg.core.build.survey import Tool
@@ -29,7 +29,7 @@ from elmpeg.web.desk import Desk, now
 from elmpeg.web.drawing.figures import figure_svg
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.reckoning_form import FormOf, ShownChoice, ShownGroup, ShownLeaf, ShownRows
-from elmpeg.web.reckoning_sheet import EVERYTHING, MOST_ASIDE, NO_TOOL, Sheet, from_kept, opened, posted, row_added, row_taken_out
+from elmpeg.web.reckoning_sheet import EVERYTHING, MOST_ASIDE, NO_TOOL, TYPED, Sheet, from_kept, opened, posted, row_added, row_taken_out
 from elmpeg.web.security import PostedDesk, ReadDesk
 
 router = APIRouter()
@@ -245,6 +245,12 @@ def called(done: Reckoned, name: str) -> str:
 def show(name: str, desk: ReadDesk, build_id: str = "") -> Response:
     """A calculation with its example, or as it was kept."""
     at = around(desk, build_id)
+    if any(key.startswith(TYPED) for key in desk.form):
+        # Drawn again after something else was pressed, such as undo: what is typed stays.
+        sheet = posted(desk, calculator_of(name), at.tools, at.place)
+        if at.page and any(r.id == desk.text("kept") for r in at.page.build.reckonings):
+            sheet.kept, sheet.version = kept_by_id(desk, at, desk.text("kept")), desk.number("version")
+        return page(desk, sheet, at)
     if desk.text("kept"):
         kept = kept_by_id(desk, at, desk.text("kept"))
         if kept.calculator != name:
@@ -277,7 +283,7 @@ def change(name: str, desk: PostedDesk, build_id: str = "") -> Response:
     try:
         outcome = _done(desk, at, sheet, do, what)
     except InputError as refused:
-        outcome = Outcome(errors=refused.errors)
+        outcome = Outcome(errors=_own_names(refused.errors))
     return page(desk, sheet, around(desk, build_id) if do == "keep" else at, outcome)
 
 
@@ -386,11 +392,16 @@ def _renewed(sheet: Sheet, name: str) -> None:
     _put(sheet, name, source, sheet.text_of(float(taken.value), taken.kind) + sd)
 
 
+def _own_names(errors: tuple[FieldError, ...]) -> tuple[FieldError, ...]:
+    """Refusals of a name under this form's own: the menu of options has a name too."""
+    return tuple(FieldError("reckoning_name" if e.field == "name" else e.field, e.message) for e in errors)
+
+
 def _kept(desk: Desk, at: Around, sheet: Sheet) -> Outcome:
     if not desk.person.may_change:
-        raise InputError("name", "viewers reckon and do not keep; ask a lead for another role")
-    version = sheet.version_of(desk.person.name, now(), " ".join(desk.text("note").split()))
-    name, anew = desk.text("name"), desk.text("anew") == "1"
+        raise InputError("reckoning_name", "viewers reckon and do not keep; ask a lead for another role")
+    version = sheet.version_of(desk.person.name, now(), " ".join(desk.text("reckoning_note").split()))
+    name, anew = desk.text("reckoning_name"), desk.text("anew") == "1"
     known = sheet.kept.id if sheet.kept and not anew else ""
     seen = sheet.version if known else 0
     if at.page is None:
@@ -402,7 +413,7 @@ def _kept(desk: Desk, at: Around, sheet: Sheet) -> Outcome:
             lambda b: kept_in(b, name, sheet.calculator.name, version, known, seen),
         )
         if outcome.saved is None:
-            return outcome
+            return replace(outcome, errors=_own_names(outcome.errors))
         tidy = " ".join(name.split()).lower()
         made = next(r for r in outcome.saved.head.build.reckonings if r.name.lower() == tidy)
     sheet.kept, sheet.version, sheet.touched = made, made.newest.number, {EVERYTHING}

@@ -21,6 +21,8 @@ from elmpeg.web.reckoning_sheet import from_kept
 from elmpeg.web.security import ChangeDesk, ReadDesk
 
 router = APIRouter()
+KEPT_AT_FIRST = 3
+"""Of those that were kept, so many stand above the calculations, the last changed first; the others are folded."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +41,7 @@ def page(desk: Desk, at: Around, outcome: Outcome | None = None) -> HTMLResponse
     hits = found(asked)
     if stage in get_args(Stage):
         hits = tuple(c for c in hits if c.stage == stage)
-    kept = at.page.build.reckonings if at.page else desk.shop.notebook.all()
+    kept = sorted(at.page.build.reckonings, key=lambda r: r.newest.at, reverse=True) if at.page else desk.shop.notebook.all()
     by_stage = [(s, [c for c in hits if c.stage == s]) for s in get_args(Stage)]
     return desk.render(
         "reckoner/reckoner.html",
@@ -50,6 +52,7 @@ def page(desk: Desk, at: Around, outcome: Outcome | None = None) -> HTMLResponse
         hits=hits,
         by_stage=[(s, some) for s, some in by_stage if some],
         kept=[_row(desk, at, r) for r in kept],
+        at_first=KEPT_AT_FIRST,
         gone=() if at.page else desk.shop.notebook.all(gone=True),
         **({"page": at.page} if at.page else {}),
     )
