@@ -8,6 +8,7 @@ from dataclasses import replace
 from elmpeg.core.calculators import CALCULATORS, answer
 from elmpeg.core.reckoning.reckon import reckon
 from elmpeg.core.reckoning.typed import Sure, written
+from elmpeg.core.stages.place.position_edits import shifted
 from elmpeg.figures.drawn import DRAWN, TRUE_SIZE, drawn, example_drawn
 from elmpeg.store.builds import Author
 from elmpeg.web.showing import Show
@@ -272,6 +273,25 @@ class FromABuild(WithShop):
                 self.assertIn("Filled from the build", filled.text)
                 self.assertIn(holds, self.sent(filled.text, path))
                 self.assertIn("reckon-value", filled.text)
+
+    def test_a_part_that_has_moved_since_is_said_and_reckoned_as_it_stands(self):
+        path = "/builds/cairn-2/reckoner/clearance"
+        form = self.sent(self.teo.get(path).text, path)
+        filled = self.teo.post(path, **{**form, "do": "fill", "fill_field": "a", "fill_source": "shapes:compressor"})
+        form = self.sent(filled.text, path)
+        kept = self.teo.post(path, **{**form, "do": "keep", "reckoning_name": "Compressor and bumper", "f.motion.kind": ""})
+        self.assertEqual(kept.status_code, 200)
+        self.assertIn("?kept=compressor-and-bumper", kept.headers["HX-Push-Url"])
+        before = self.shop.shop.builds.head("cairn-2")
+        option = self.sent(kept.text, path)["option"]
+        build = self.shop.shop.builds
+        build.change(
+            "cairn-2", before.number, Author(2, "Teo Marsh"), "Moved", lambda b: shifted(b, option, "compressor", (0.0, 30.0, 0.0))
+        )
+        stale = self.teo.get(f"{path}?kept=compressor-and-bumper&option={option}").text
+        self.assertIn("has other shapes or another place since", stale)
+        renewed = self.teo.post(path, **{**self.sent(stale, path), "do": "renew:a"})
+        self.assertNotIn("another place since", renewed.text)
 
     def test_what_does_not_go_together_is_refused_beside_its_field(self):
         path = "/builds/cairn-2/reckoner/rod"

@@ -136,7 +136,7 @@ def bar(request: Bar, result: Result | None) -> Figure:
         panel.dot(ends[0], "centre")
     if result is None:
         return figure
-    figure.frames = [f"axle {s['rise_mm']:+.0f} mm" for s in result["steps"]]
+    figure.frames = [_frame(s) for s in result["steps"]]
     figure.frame = min(range(len(result["steps"])), key=lambda k: abs(result["steps"][k]["rise_mm"]))
     for k, s in enumerate(result["steps"]):
         for name, one, _ in rods:
@@ -146,18 +146,25 @@ def bar(request: Bar, result: Result | None) -> Figure:
     for name, one, _ in rods:
         middle = ((one.frame_mm[1] + one.axle_mm[1]) / 2, (one.frame_mm[2] + one.axle_mm[2]) / 2)
         panel.note(middle, words("{0} long, {1}", mm(result[f"{name}_mm"]), deg(result[f"{name}_deg"])))
-    course = figure.panel("Bar less link", to_scale=False, weight=0.5)
-    rises, off = [s["rise_mm"] for s in result["steps"]], [s["difference_mm"] for s in result["steps"]]
-    most = max(1e-6, *(abs(v) for v in off))
+    steers = [(s["rise_mm"], s["steer_deg"]) for s in result["steps"]]
+    told = steers if all(v is not None for _, v in steers) else [(s["rise_mm"], s["difference_mm"]) for s in result["steps"]]
+    course = figure.panel("Steer over the rise" if told is steers else "Bar less link", to_scale=False, weight=0.5)
+    places = sorted((r, v) for r, v in told if v is not None)
+    most = max(1e-6, *(abs(v) for _, v in places))
+    rises = [r for r, _ in places]
     tall = max(1.0, max(rises) - min(rises))
     course.line([(0, min(rises)), (0, max(rises))], "ghost")
-    places = sorted(zip(rises, off, strict=True))
     course.line([(v / most * tall * 0.4, r) for r, v in places], "path")
     for r, v in places:
         course.dot((v / most * tall * 0.4, r), "path")
     for r, v in (places[0], places[-1]):
-        course.note((v / most * tall * 0.4, r), words("{0} at {1}", mm(v), mm(r)))
+        course.note((v / most * tall * 0.4, r), words("{0} at {1}", deg(v) if told is steers else mm(v), mm(r)))
     return figure
+
+
+def _frame(step: Result) -> str:
+    steer = "" if step["steer_deg"] is None else f", wheels steered {step['steer_deg']:.2f}°"
+    return f"axle {step['rise_mm']:+.0f} mm{steer}"
 
 
 def route(request: Route, result: Result | None) -> Figure:

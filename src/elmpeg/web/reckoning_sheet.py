@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -79,24 +80,35 @@ class Sheet:
         """The answer, for what stands in the fields or for figures set aside."""
         return reckon(self.calculator.name, self.typed if typed is None else typed, self.unit, self.sure, self.given())
 
-    def stale(self) -> list[tuple[str, str, str]]:
-        """Figures filled in from the build that are others there by now: the field, what it is, and what it is now in words."""
-        found = []
+    def stale(self) -> list[tuple[str, str, bool]]:
+        """Figures filled in from the build that are others there by now: the field, what to say, and whether it can be taken."""
+        found: list[tuple[str, str, bool]] = []
         for name, (source, _) in self.sources.items():
             if source.startswith("shapes:"):
-                if self.place is not None and self.now(source) is None:
-                    found.append((name, "the part is no longer there", ""))
+                found += self._shapes_changed(name, source)
                 continue
             taken = self.now(source)
             if self.place is None:
                 continue
             if taken is None:
-                found.append((name, "the build no longer has it", ""))
+                found.append((name, "the build no longer has it", False))
             elif isinstance(taken.value, int | float):
                 then = self._then(name, taken)
                 if then is not None and changed(then, float(taken.value)):
-                    found.append((name, taken.label, self.text_of(float(taken.value), taken.kind)))
+                    text = self.text_of(float(taken.value), taken.kind)
+                    found.append((name, f"{taken.label} is now {text} in the option looked at", True))
         return found
+
+    def _shapes_changed(self, name: str, source: str) -> list[tuple[str, str, bool]]:
+        """The shapes of a part are always those of now; it is said where they are others than when they were put in."""
+        if self.place is None:
+            return []
+        taken = self.now(source)
+        if taken is None:
+            return [(name, "the part is no longer there", False)]
+        if fingerprint(taken.value) == self.sources[name][1]:
+            return []
+        return [(name, f"{taken.label} has other shapes or another place since; this is reckoned as it is now", True)]
 
     def _then(self, name: str, taken: Taken) -> float | None:
         """The figure as it was filled in."""
@@ -130,6 +142,11 @@ class Sheet:
         figures += [TypedFigure(n, "", *s) for n, s in self.sources.items() if not self.typed.get(n, "").strip()]
         aside = tuple(SetAside(name, tuple(TypedFigure(n, t) for n, t in typed.items() if t.strip())) for name, typed in self.aside)
         return ReckoningVersion(0, tuple(figures), self.unit, by, at, self.length_tool, self.angle_tool, aside, note)
+
+
+def fingerprint(value: Any) -> str:
+    """A short mark that differs where the shapes and place of a part differ."""
+    return hashlib.sha256(json.dumps(value, sort_keys=True, default=str).encode()).hexdigest()[:16]
 
 
 def _tailed(plain: str, name: str) -> str:

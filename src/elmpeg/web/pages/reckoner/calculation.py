@@ -29,7 +29,19 @@ from elmpeg.web.desk import Desk, now
 from elmpeg.web.drawing.figures import figure_svg
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.reckoning_form import FormOf, ShownChoice, ShownGroup, ShownLeaf, ShownRows
-from elmpeg.web.reckoning_sheet import EVERYTHING, MOST_ASIDE, NO_TOOL, TYPED, Sheet, from_kept, opened, posted, row_added, row_taken_out
+from elmpeg.web.reckoning_sheet import (
+    EVERYTHING,
+    MOST_ASIDE,
+    NO_TOOL,
+    TYPED,
+    Sheet,
+    fingerprint,
+    from_kept,
+    opened,
+    posted,
+    row_added,
+    row_taken_out,
+)
 from elmpeg.web.security import PostedDesk, ReadDesk
 
 router = APIRouter()
@@ -284,7 +296,13 @@ def change(name: str, desk: PostedDesk, build_id: str = "") -> Response:
         outcome = _done(desk, at, sheet, do, what)
     except InputError as refused:
         outcome = Outcome(errors=_own_names(refused.errors))
-    return page(desk, sheet, around(desk, build_id) if do == "keep" else at, outcome)
+    answered_page = page(desk, sheet, around(desk, build_id) if do == "keep" else at, outcome)
+    if do == "keep" and outcome.notice and sheet.kept:
+        # The address is then one to send to a colleague.
+        route, params = ("build_calculation", {"build_id": build_id}) if build_id else ("calculation", {})
+        kept_at = desk.query(kept=sheet.kept.id, option=at.page.option.id if at.page else "")
+        answered_page.headers["HX-Push-Url"] = f"{desk.shop.url(route, name=name, **params)}?{kept_at}"
+    return answered_page
 
 
 def _done(desk: Desk, at: Around, sheet: Sheet, do: str, what: str) -> Outcome:
@@ -351,7 +369,7 @@ def _filled(desk: Desk, at: Around, sheet: Sheet) -> Outcome:
         if f"{path}.solids" not in form.names:
             raise InputError("fill_source", "is shapes; choose a body to fill with them")
         sheet.typed = {n: t for n, t in sheet.typed.items() if not n.startswith((f"{path}.solids.", f"{path}.pose."))}
-        sheet.sources[path] = (source, "")
+        sheet.sources[path] = (source, fingerprint(taken.value))
     elif taken.kind == "wheels":
         if path != "wheels":
             raise InputError("fill_source", "is the wheels; choose the wheels to fill")
@@ -386,6 +404,9 @@ def _renewed(sheet: Sheet, name: str) -> None:
     """A figure from the build taken again as it is there now."""
     source, before = sheet.sources.get(name, ("", ""))
     taken = sheet.now(source)
+    if taken is not None and taken.kind == "shapes":
+        sheet.sources[name] = (source, fingerprint(taken.value))
+        return
     if taken is None or not isinstance(taken.value, int | float):
         raise InputError("fill_source", "is no longer in the build")
     sd = f" ± {sheet.text_of(taken.sd, 'length').removesuffix('0')}" if "±" in before else ""
