@@ -18,9 +18,13 @@ from benchmarks import synthetic
 from elmpeg.core.advice.line_ways import ways_of
 from elmpeg.core.advice.smallest_change import freedoms_of, solve
 from elmpeg.core.build.document import Build
+from elmpeg.core.calculators import CALCULATORS
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit
 from elmpeg.core.methods.fastening.spacer_stacks import StockKind, best_stacks
+from elmpeg.core.methods.shapes.clearance import Swing, least_room
+from elmpeg.core.reckoning.fields import fields_of, leaves
+from elmpeg.core.reckoning.typed import written
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn
@@ -73,6 +77,28 @@ def timed(name: str, limit_ms: float, runs: int, act: Callable[[int], object]) -
         f"ratio {ratio:7.2f}  {verdict} {most:g} ({limit_ms:g} ms when quiet)"
     )
     return Timed(name, median, ratio, ratio <= most)
+
+
+def slowest(name: str, limit_ms: float, runs: int, acts: dict[str, Callable[[int], object]]) -> Timed:
+    """Of several acts the one whose median is longest, beside the yardstick taken between them."""
+    medians, sticks = {}, []
+    for key, act in acts.items():
+        act(0)
+        sticks.append(yardstick())
+        taken = []
+        for k in range(1, runs + 1):
+            started = time.perf_counter()
+            act(k)
+            taken.append((time.perf_counter() - started) * 1000)
+        medians[key] = statistics.median(taken)
+    worst = max(medians, key=lambda key: medians[key])
+    ratio, most = medians[worst] / statistics.median(sticks), limit_ms / QUIET_MS
+    middle = statistics.median(medians.values())
+    print(
+        f"{name:62} slowest {worst} {medians[worst]:.1f} ms, middle {middle:.1f} ms  ratio {ratio:.2f}  "
+        f"{'within' if ratio <= most else 'OVER'} {most:g} ({limit_ms:g} ms when quiet)"
+    )
+    return Timed(name, medians[worst], ratio, ratio <= most)
 
 
 def against(name: str, act: Timed, most: float, *parts: Timed) -> Timed:
@@ -199,6 +225,26 @@ def main() -> int:
         assert answer.status_code == 200
         return answer
 
+    def reckoned(calculator: str, tool: str) -> Callable[[int], object]:
+        """A calculation answered and drawn, its first figure a little other each time."""
+        c = CALCULATORS[calculator]
+        typed = written(c, c.example, "mm")
+        moved_field = next((x.path for x in leaves(fields_of(c)) if x.kind == "length" and x.path in typed), "")
+        sent = {f"f.{n}": t for n, t in typed.items()} | {"unit": "mm", "length_tool": tool, "angle_tool": "gauge" if tool != "-" else "-"}
+
+        def act(k: int) -> object:
+            other = {f"f.{moved_field}": f"{float(typed[moved_field]) + k * 0.001:.4f}"} if moved_field else {}
+            answer = browser.post(f"/reckoner/{calculator}/answer", **{**sent, **other})
+            assert answer.status_code == 200
+            return answer
+
+        return act
+
+    bodies = synthetic.bodies(20)
+
+    def through_swing(k: int) -> object:
+        return least_room(bodies[0], bodies[1], "a", Swing((0.0, 0.0, -600.0 - k), (0.0, 1.0, 0.1), -60.0, 40.0))
+
     free = freedoms_of(build, build.option("low"), build.driveline("rear"))
 
     def strict(k: int, accel: float = 300.0) -> Build:
@@ -248,6 +294,9 @@ def main() -> int:
         timed("match twelve unknown pairs of a pattern", 1000, 5, lambda k: pattern_fit(holes, over, allow_mirror=True)),
         timed("search the demo shelf for a gap", 50, 30, lambda k: best_stacks(12.7 + k, 1.0, shelf_kinds, 6)),
         timed("search 40 stock kinds, 12 pieces", 2000, 5, lambda k: best_stacks(123.4 + k, 0.5, stock, 12)),
+        slowest("answer and draw a calculation, all of them", 60, 7, {n: reckoned(n, "-") for n in CALCULATORS}),
+        slowest("the same with the doubt of every figure", 150, 7, {n: reckoned(n, "tape") for n in CALCULATORS}),
+        timed("room of two bodies of 20 shapes through a swing", 300, 15, through_swing),
         timed("open the Bay", 200, 30, lambda k: browser.get("/builds/cairn-2/bay?option=low")),
         timed("both driven lines through travel, 41 steps each", 150, 30, through_travel),
         timed("solve the demo's failing line", 5000, 3, lambda k: solve(strict(k), "low", "rear", free)),

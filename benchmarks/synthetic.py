@@ -17,7 +17,8 @@ from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import Option, Position
 from elmpeg.core.build.rooms import Room, SolidRef
 from elmpeg.core.build.survey import VEHICLE, Datum, Point, Reading
-from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion, Mesh, Solid
+from elmpeg.core.methods.shapes.clearance import Body
+from elmpeg.core.methods.shapes.solids import FIXED, Box, Cylinder, Extrusion, Mesh, Solid
 from elmpeg.formats.mesh_reading import simplified
 
 READINGS = 2000
@@ -148,3 +149,17 @@ def measured() -> Build:
         taken += len(readings)
     made = build()
     return replace(made, id="measured", name="Measured", points=(*made.points, *known, *points))
+
+
+def bodies(count: int) -> tuple[Body, Body]:
+    """Two bodies of boxes and cylinders beside each other, for the room between them."""
+    rng = random.Random(3)
+
+    def shape(k: int, x: float) -> Solid:
+        at = (x + rng.uniform(-300, 300), rng.uniform(-300, 300), rng.uniform(-300, 300))
+        if k % 2:
+            return Box(f"b{k}", "", at, (rng.uniform(40, 160), rng.uniform(40, 160), rng.uniform(40, 160)))
+        return Cylinder(f"c{k}", "", at, (at[0] + 80, at[1] + 30, at[2]), rng.uniform(20, 80))
+
+    one, other = (tuple(shape(k, x) for k in range(count)) for x in (0.0, 1000.0))
+    return Body(one, FIXED), Body(other, FIXED)

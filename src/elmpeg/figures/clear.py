@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.calculators.clearance import Clearance, body_of, motion_of
 from elmpeg.core.calculators.sheet import Result
 from elmpeg.core.methods.shapes.clearance import Body, Swing, moved
-from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, View, silhouette
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, View, bounds_mm, silhouette
 from elmpeg.figures.figure import Figure, LineClass, Panel
 from elmpeg.figures.said import named
 
 FRAMES, FEW_FRAMES = 13, 7
 MANY_SHAPES = 12
 """Of a body of more, fewer places of the movement are drawn."""
+MOST_NAMED = 5
+PLACES = ("centre_mm", "start_mm")
+"""The field of a shape that says where it is."""
 VIEWS: tuple[tuple[str, View], ...] = (("Side", "side"), ("Plan", "plan"), ("Rear", "rear"))
 
 
@@ -43,6 +45,8 @@ def clearance(request: Clearance, result: Result | None) -> Figure:
         for k, place in enumerate(places):
             if motion is not None:
                 _body(panel, moved(bodies[of], motion, place), view, "part", k)
+        if view == "side":
+            _names(panel, request, bodies)
         if result is not None:
             _nearest(
                 panel,
@@ -57,9 +61,10 @@ def clearance(request: Clearance, result: Result | None) -> Figure:
                 _nearest(panel, view, result["nearest_then"], result["least_mm"], "path", figure.frame, "least")
         if isinstance(motion, Swing):
             i, j = AXES_OF_VIEW[view]
-            panel.dot(
-                (_shown(motion.about_mm, i, view), motion.about_mm[j] * (-1 if view == "plan" else 1)), "centre", title="swings about"
-            )
+            about = _at((motion.about_mm[i], motion.about_mm[j]), view)
+            panel.dot(about, "centre", title="swings about")
+            if view == "side":
+                panel.note(about, "swings about", "motion.about_mm.0")
     return figure
 
 
@@ -74,8 +79,16 @@ def _at(p: tuple[float, float], view: View) -> tuple[float, float]:
     return (p[0], -p[1]) if view == "plan" else p
 
 
-def _shown(p: Vec3, axis: int, _view: View) -> float:
-    return p[axis]
+def _names(panel: Panel, request: Clearance, bodies: dict[str, Body]) -> None:
+    """What each of a few shapes is called, at its middle as it is given."""
+    for side, fields in (("a", request.a), ("b", request.b)):
+        for k, (solid, given) in enumerate(zip(bodies[side].solids, fields.solids, strict=True)):
+            if k >= MOST_NAMED:
+                return
+            low, high = bounds_mm(solid)
+            x, _, z = bodies[side].where.point(((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2))
+            field = next((f"{side}.solids.{k}.{name}" for name in PLACES if hasattr(given, name)), "")
+            panel.note((x, z), given.name or given.id, f"{field}.0" if field else "")
 
 
 def _nearest(panel: Panel, view: View, points: Result, room: float, class_: LineClass, frame: int | None, name: str) -> None:

@@ -106,7 +106,7 @@ def named(path: str) -> str:
     for ending, _ in _UNITS:
         if ending.startswith("_"):
             last = last.removesuffix(ending)
-    words = last.replace("_", " ").strip() or path
+    words = "name" if last == "id" else last.replace("_", " ").strip() or path
     return words[:1].upper() + words[1:]
 
 
@@ -191,7 +191,7 @@ def _of_list(path: str, entry: Any, calculator: Calculator, needed: bool, label:
     if get_origin(entry) in (Union, types.UnionType):
         models = [_bare(a)[0] for a in args]
         if all(isinstance(m, type) and issubclass(m, BaseModel) for m in models):
-            shape = Variants(row, label, _variants(row, args, calculator))
+            shape = Variants(row, "Shape", _variants(row, args, calculator))
             return Rows(path, label, (shape,), 1 if needed else 0, MOST_ROWS, False, hint=hint)
         return Leaf(path, "pairs", label, needed=needed, hint=hint)
     if get_origin(entry) is tuple:
