@@ -169,9 +169,12 @@ class Patterns(Holding):
         build = self.build()
         made = plate_geometry(build, build.plate("seat-adapter"))
         read = dxf.read_circles(dxf.written_plate(build.plate("seat-adapter"), made))
-        self.assertTrue(
-            {(round(h.xy_mm[0], 4), round(h.xy_mm[1], 4)) for h in made.holes} <= {(round(h.x_mm, 4), round(h.y_mm, 4)) for h in read}
+        self.assertEqual(
+            {(round(h.xy_mm[0], 4), round(h.xy_mm[1], 4), round(h.drill_mm, 4)) for h in made.holes},
+            {(round(h.x_mm, 4), round(h.y_mm, 4), round(h.hole_mm, 4)) for h in read},
+            "as many holes as were drilled, countersinks not among them",
         )
+        self.assertEqual(len(read), len(made.holes))
         inches = ezdxf.new(units=1)
         inches.modelspace().add_circle((2, 1), 0.25)
         data = self.dxf(inches)

@@ -18,6 +18,7 @@ CUT, DRILL, MARK = "CUT", "DRILL", "MARK"
 LARGEST_BYTES = 5_000_000
 MOST_HOLES = 100
 TEXT_MM = 4.0
+SAME_MIDDLE_DIGITS = 2
 SMALLEST_MM, LARGEST_MM = 0.5, 2000.0
 _MM_PER_UNIT = {units.MM: 1.0, units.CM: 10.0, units.M: 1000.0, units.IN: float(MM_PER_INCH), units.FT: 12 * float(MM_PER_INCH)}
 
@@ -55,7 +56,8 @@ def marks_of(plate: Plate) -> list[str]:
 
 
 def read_circles(data: bytes, unitless_mm: float | None = None) -> tuple[PatternHole, ...]:
-    """All circles of a drawing as holes, named h1, h2 … from bottom left on, in mm; blocks are looked into.
+    """The circles of a drawing as holes, named h1, h2 … from bottom left on, in mm; blocks are looked into, and of circles about
+    one middle the smallest is the hole.
 
     A drawing without a unit is refused unless ``unitless_mm`` says what its unit is in mm.
     Raises InputError for what is no DXF, or has no circles.
@@ -76,8 +78,12 @@ def read_circles(data: bytes, unitless_mm: float | None = None) -> tuple[Pattern
     scale = _MM_PER_UNIT.get(unit, unitless_mm)
     if scale is None:
         raise InputError("unit", "the drawing does not say its unit; choose it here")
-    holes = sorted({(round(x * scale, 6), round(y * scale, 6), round(d * scale, 6)) for x, y, d in circles}, key=lambda h: (h[1], h[0]))
-    holes = [h for h in holes if SMALLEST_MM <= h[2] <= LARGEST_MM]
+    sized = [(round(x * scale, 6), round(y * scale, 6), round(d * scale, 6)) for x, y, d in circles]
+    drilled: dict[tuple[float, float], tuple[float, float, float]] = {}
+    for hole in sorted((h for h in sized if SMALLEST_MM <= h[2] <= LARGEST_MM), key=lambda h: h[2]):
+        # Circles about one middle are one hole and its countersink or counterbore; what is drilled is the smallest.
+        drilled.setdefault((round(hole[0], SAME_MIDDLE_DIGITS), round(hole[1], SAME_MIDDLE_DIGITS)), hole)
+    holes = sorted(drilled.values(), key=lambda h: (h[1], h[0]))
     if not holes:
         raise InputError("file", "has no circles that could be holes")
     if len(holes) > MOST_HOLES:
