@@ -75,10 +75,10 @@ class People(WithFolder):
 class Serving(WithFolder):
     """Starting, stopping and starting again."""
 
-    def serve(self, *arguments):
+    def serve(self, *arguments, folder=""):
         process = subprocess.Popen(
             [str(ELMPEG), "serve", "--demo", *arguments],
-            env={**os.environ, "ELMPEG_DATA": str(self.folder), "PYTHONUNBUFFERED": "1"},
+            env={**os.environ, "ELMPEG_DATA": str(self.folder / folder), "PYTHONUNBUFFERED": "1"},
             stdout=subprocess.PIPE,
             stderr=subprocess.STDOUT,
             text=True,
@@ -125,4 +125,7 @@ class Serving(WithFolder):
             self.assertIn(f"port {port} is in use", process.stdout.read())
         first = self.serve()
         one = self.address(first)
-        self.assertNotEqual(one, self.address(self.serve()))
+        self.assertNotEqual(one, self.address(self.serve(folder="another")))
+        second = self.serve()
+        self.assertEqual(second.wait(90), 1)
+        self.assertIn(f"is in use by process {first.pid}", second.stdout.read())

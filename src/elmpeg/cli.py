@@ -37,10 +37,16 @@ def main(argv: list[str] | None = None) -> int:
         "reset", help="the way back in: make somebody a lead with a new password, asked for or read from ELMPEG_PASSWORD"
     )
     reset.add_argument("login")
+    saved = commands.add_parser("backup", help="write the whole shop (database, photographs, mesh files) to one file, also while it runs")
+    saved.add_argument("file", type=Path)
+    brought = commands.add_parser("restore", help="put the shop of a backup into an empty data folder")
+    brought.add_argument("file", type=Path)
     commands.add_parser("schema", help="print the JSON Schema of the build file")
     options = parser.parse_args(argv)
     if options.command == "calc":
         return calc(sys.stdin, sys.stdout)
+    if options.command in ("backup", "restore"):
+        return _backup(options.command, options.file)
     if options.command == "schema":
         from elmpeg.formats.build_file import schema_text
 
@@ -85,6 +91,28 @@ def _answer_line(line: str) -> dict[str, Any]:
 
 def _refusal(field: str, message: str) -> dict[str, Any]:
     return {"ok": False, "errors": [{"field": field, "message": message}]}
+
+
+def _backup(do: str, file: Path) -> int:
+    """Back the shop up, or restore it; 0 when it was done and opened again, 2 when it was refused."""
+    from elmpeg.store.backup import back_up, restore
+    from elmpeg.store.folder_lock import FolderLock
+    from elmpeg.web.settings import Settings
+
+    data = Path(Settings().data)
+    try:
+        if do == "restore":
+            lock = FolderLock(data)
+            told = restore(file, data)
+            lock.let_go()
+        else:
+            told = back_up(data, file)
+    except (InputError, OSError) as refused:
+        print(f"elmpeg: {refused}", file=sys.stderr)
+        return 2
+    done = "Restored from" if do == "restore" else "Backed up to"
+    print(f"{done} {file}: {told.builds} builds, {told.files} files, {told.size_bytes / 1e6:.1f} MB, opened and found whole.")
+    return 0
 
 
 def _with_accounts(act: Callable[[Accounts, str], Person]) -> int:

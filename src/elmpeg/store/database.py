@@ -10,6 +10,7 @@ from typing import Any
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 BUSY_MS = 5000
@@ -39,7 +40,14 @@ class Database:
             yield session
 
     def close(self) -> None:
-        """Let go of the file."""
+        """Let go of the file, with everything in it: what the write-ahead log still holds is brought in first."""
+        try:
+            with self._engine.connect() as connection:
+                connection.exec_driver_sql("COMMIT")
+                connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+        except DBAPIError:
+            # Somebody else still has the file open; nothing is lost, the log stays beside it.
+            pass
         self._engine.dispose()
 
 

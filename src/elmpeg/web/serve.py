@@ -13,13 +13,17 @@ from pathlib import Path
 
 import uvicorn
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.demo.seed import seed
+from elmpeg.store import backup
 from elmpeg.store.builds import KEPT_REMOVED
 from elmpeg.store.database import Database
+from elmpeg.store.folder_lock import FolderLock
 from elmpeg.web.app import make_app
 from elmpeg.web.settings import Settings
 
 FIRST_PORT = 8000
+LOOK_AGAIN_S = 3600
 PORTS_TRIED = 100
 
 
@@ -28,6 +32,11 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
     settings = Settings(demo=True) if demo else Settings()
     folder = Path(settings.data) / "demo" if demo else Path(settings.data)
     path = folder / "elmpeg.db"
+    try:
+        lock = FolderLock(folder)
+    except InputError as refused:
+        print(f"elmpeg: {refused.message}", file=sys.stderr)
+        return 1
     if fresh and demo:
         for old in folder.glob("elmpeg.db*"):
             old.unlink()
@@ -35,7 +44,8 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
     if chosen is None or (port is not None and not _is_free(host, port)):
         print(f"elmpeg: port {port or FIRST_PORT} is in use; choose another, for example PORT={(port or FIRST_PORT) + 1}", file=sys.stderr)
         return 1
-    app = make_app(settings, Database(path))
+    database = Database(path)
+    app = make_app(settings, database)
     if demo:
         shop = app.state.shop
         seed(shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook)
@@ -44,8 +54,22 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
     shop.builds.forget_removed(datetime.now(UTC) - KEPT_REMOVED)
     code = "" if shop.begun() else shop.first.code
     threading.Thread(target=_announce, args=(host, chosen, code), daemon=True).start()
+    if not demo:
+        threading.Thread(target=_daily_backups, args=(folder,), daemon=True).start()
     uvicorn.run(app, host=host, port=chosen, log_level="warning", proxy_headers=True, server_header=False, timeout_graceful_shutdown=3)
+    database.close()
+    lock.let_go()
     return 0
+
+
+def _daily_backups(folder: Path) -> None:
+    """One backup a day for as long as the server runs; what goes wrong is told and tried again an hour later."""
+    while True:
+        try:
+            backup.daily(folder)
+        except (InputError, OSError) as trouble:
+            print(f"elmpeg: today's backup was not made: {trouble}", file=sys.stderr)
+        time.sleep(LOOK_AGAIN_S)
 
 
 def keep_what_is_loaded() -> None:

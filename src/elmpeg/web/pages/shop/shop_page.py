@@ -13,6 +13,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.survey import Tool
 from elmpeg.store.accounts import Units
+from elmpeg.store.backup import kept
 from elmpeg.store.shop_record import ShopRecord
 from elmpeg.web.desk import Desk
 from elmpeg.web.forms import Form
@@ -26,7 +27,12 @@ Text = Callable[[str], str]
 
 def page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
     """The shop's own page."""
-    return desk.render("shop/shop.html", outcome, record=desk.shop.records.get(), units=UNITS)
+    return desk.render("shop/shop.html", outcome, record=desk.shop.records.get(), units=UNITS, backups=backups(desk))
+
+
+def backups(desk: Desk) -> list[str]:
+    """The days of the daily backups that are kept, the newest first."""
+    return [p.stem.removeprefix("elmpeg-") for p in kept(desk.request.app.state.database.path.parent)]
 
 
 @router.get("/shop", name="shop_page")

@@ -1,0 +1,166 @@
+"""The whole shop in one file: the database as it is at one moment, the photographs and the mesh files, each with its checksum.
+
+A backup is made while people work. It is trusted only when it has been opened again: every file as long and as it was, the
+database sound in itself.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import re
+import sqlite3
+import tempfile
+import zipfile
+from contextlib import closing
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+
+from elmpeg import __version__
+from elmpeg.core.base.errors import InputError
+
+DATABASE = "elmpeg.db"
+FOLDERS = ("photos", "meshes")
+MANIFEST = "MANIFEST.json"
+FORMAT = "elm-peg backup"
+KEPT_DAILY = 7
+DAILY = "backups"
+_NAME = re.compile(r"(elmpeg\.db|(photos|meshes)/[\w.\-]{1,120})")
+_DAILY_NAME = re.compile(r"elmpeg-(\d{4}-\d{2}-\d{2})\.zip")
+_CHUNK = 1 << 20
+
+
+@dataclass(frozen=True, slots=True)
+class Backup:
+    """What a backup holds, as it was found on opening it again."""
+
+    path: Path
+    files: int
+    builds: int
+    size_bytes: int
+    made: str
+
+
+def back_up(data: Path, to: Path) -> Backup:
+    """Write the whole shop in a data folder to one file, and open it again. The file is there whole or not at all.
+
+    Raises InputError where there is no shop, or what was written does not open.
+    """
+    database = data / DATABASE
+    if not database.is_file():
+        raise InputError("data", f"{data} holds no shop; nothing was backed up")
+    to.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=to.parent, prefix=".backing-up-") as aside:
+        snapshot, whole = Path(aside) / DATABASE, Path(aside) / "whole.zip"
+        _snapshot(database, snapshot)
+        # Pictures are kept before the database names them, so those that the snapshot names are all there by now.
+        files = [(DATABASE, snapshot)]
+        for folder in FOLDERS:
+            files += [
+                (f"{folder}/{p.name}", p)
+                for p in sorted((data / folder).glob("*"))
+                if p.is_file() and _NAME.fullmatch(f"{folder}/{p.name}")
+            ]
+        sums = {}
+        with zipfile.ZipFile(whole, "w", zipfile.ZIP_DEFLATED) as out:
+            for name, path in files:
+                sums[name] = {"sha256": _sum(path), "bytes": path.stat().st_size}
+                out.write(path, name)
+            manifest = {"format": FORMAT, "version": __version__, "made": datetime.now().replace(microsecond=0).isoformat(), "files": sums}
+            out.writestr(MANIFEST, json.dumps(manifest, indent=1))
+        opened(whole)
+        with whole.open("rb") as written:
+            os.fsync(written.fileno())
+        os.replace(whole, to)
+    return opened(to)
+
+
+def opened(path: Path) -> Backup:
+    """Open a backup and look through all of it. Raises InputError for anything that is not as its list says."""
+    with tempfile.TemporaryDirectory() as aside:
+        return _unpacked(path, Path(aside))
+
+
+def restore(path: Path, data: Path) -> Backup:
+    """Put the shop of a backup into an empty data folder. Raises InputError where there is a shop already, or the backup is not
+    whole; nothing is changed then."""
+    if (data / DATABASE).exists() and (data / DATABASE).stat().st_size:
+        raise InputError("data", f"{data} holds a shop already; move it away first, or name another folder in ELMPEG_DATA")
+    data.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=data, prefix=".restoring-") as aside:
+        told = _unpacked(path, Path(aside))
+        for folder in FOLDERS:
+            for file in (Path(aside) / folder).glob("*"):
+                (data / folder).mkdir(exist_ok=True)
+                os.replace(file, data / folder / file.name)
+        # The database last: a shop is there only when everything it names is.
+        os.replace(Path(aside) / DATABASE, data / DATABASE)
+    return told
+
+
+def daily(data: Path, today: str | None = None) -> Backup | None:
+    """Today's backup in the folder of a shop, where there is none yet; of the daily ones the newest seven are kept."""
+    folder = data / DAILY
+    to = folder / f"elmpeg-{today or datetime.now().date().isoformat()}.zip"
+    if to.exists() or not (data / DATABASE).is_file():
+        return None
+    made = back_up(data, to)
+    for old in kept(data)[KEPT_DAILY:]:
+        old.unlink(missing_ok=True)
+    return made
+
+
+def kept(data: Path) -> list[Path]:
+    """The daily backups, the newest first."""
+    return sorted((p for p in (data / DAILY).glob("*.zip") if _DAILY_NAME.fullmatch(p.name)), reverse=True)
+
+
+def _snapshot(database: Path, to: Path) -> None:
+    """The database as it is at one moment, others writing on."""
+    with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as live, closing(sqlite3.connect(to)) as copy:
+        live.backup(copy)
+        copy.execute("PRAGMA journal_mode=DELETE")
+
+
+def _unpacked(path: Path, to: Path) -> Backup:
+    try:
+        with zipfile.ZipFile(path) as packed:
+            manifest = json.loads(packed.read(MANIFEST))
+            if manifest.get("format") != FORMAT:
+                raise InputError("file", "is not a backup of this application")
+            sums = manifest["files"]
+            if {*sums, MANIFEST} != set(packed.namelist()) or not all(_NAME.fullmatch(name) for name in sums) or DATABASE not in sums:
+                raise InputError("file", "does not hold what its list says")
+            for name, told in sums.items():
+                target = to / name
+                target.parent.mkdir(parents=True, exist_ok=True)
+                with packed.open(name) as source, target.open("wb") as out:
+                    while chunk := source.read(_CHUNK):
+                        out.write(chunk)
+                if _sum(target) != told["sha256"]:
+                    raise InputError("file", f"is damaged: {name} is not as it was")
+    except (OSError, zipfile.BadZipFile, ValueError, KeyError, TypeError, AttributeError) as refused:
+        if isinstance(refused, InputError):
+            raise
+        raise InputError("file", f"cannot be read as a backup: {path}") from None
+    return Backup(path, len(sums), _builds(to / DATABASE), path.stat().st_size, str(manifest.get("made", "")))
+
+
+def _builds(database: Path) -> int:
+    try:
+        with closing(sqlite3.connect(database)) as copy:
+            if copy.execute("PRAGMA integrity_check").fetchone() != ("ok",):
+                raise InputError("file", "holds a database that is damaged")
+            return int(copy.execute("SELECT count(*) FROM build").fetchone()[0])
+    except sqlite3.Error:
+        raise InputError("file", "holds no database of this application") from None
+
+
+def _sum(path: Path) -> str:
+    found = hashlib.sha256()
+    with path.open("rb") as source:
+        while chunk := source.read(_CHUNK):
+            found.update(chunk)
+    return found.hexdigest()
