@@ -147,6 +147,10 @@ def _explain_errors(app: FastAPI) -> None:
     def malformed(request: Request, error: RequestValidationError) -> Response:
         return said(request, 422, "request", "is not as described in the interface's schema")
 
+    @app.exception_handler(OverflowError)
+    def too_large(request: Request, error: OverflowError) -> Response:
+        return said(request, 422, "request", "A number here is larger than anything that is counted; write a smaller one.")
+
     @app.exception_handler(Exception)
     def broken(request: Request, error: Exception) -> Response:
         log.error("request failed", path=request.url.path, exc_info=error)

@@ -22,6 +22,8 @@ from elmpeg.web.outcome import Outcome
 from elmpeg.web.shop import Shop
 from elmpeg.web.showing import Show
 
+LARGEST_COUNT = 2**53
+"""Above every number of a revision, a version or a page; databases count to a little more."""
 LOOSE_MARK = Markup("<!-- refusals without a field -->")
 """Where a page tells what it was refused for and shows no field of."""
 
@@ -71,11 +73,12 @@ class Desk:
         return self.shop.builds.at(build_id, base) if base else self.shop.builds.head(build_id).build
 
     def number(self, name: str, default: int = 0) -> int:
-        """A whole number among the fields; the default for anything else."""
+        """A whole number among the fields; the default for anything else, and for what no store counts to."""
         try:
-            return int(self.text(name, str(default)))
+            found = int(self.text(name, str(default)))
         except ValueError:
             return default
+        return found if abs(found) <= LARGEST_COUNT else default
 
     def change(self, build_id: str, words: str | Callable[[Build], str], edit: Callable[[Build], Build]) -> Outcome:
         """Save an edit of the build as this page showed it (field ``base``), and say what became of it."""

@@ -187,6 +187,8 @@ def parse_gauge(text: str, material: GaugeMaterial | None, field: str = "text") 
     if material is None:
         raise InputError("material", f"needs one of {', '.join(TABLES)}: a gauge number differs between tables")
     digits = match["number"]
+    if digits.endswith("/0") and int(digits[:-2]) < 1:
+        raise InputError(field, f"“{text.strip()}” is not a gauge; noughts are written 1/0, 2/0 and so on")
     noughts = int(digits[:-2]) if digits.endswith("/0") else len(digits) if set(digits) == {"0"} else 0
     number = 1 - noughts if noughts else int(digits)
     table = TABLES[material]

@@ -19,7 +19,10 @@ router = APIRouter()
 
 def _safe_next(wanted: str) -> str:
     """A path of ours to go on to; never another site."""
-    parts = urlsplit(wanted)
+    try:
+        parts = urlsplit(wanted)
+    except ValueError:
+        return "/"
     plain = wanted.startswith("/") and not wanted.startswith("//") and "\\" not in wanted
     return wanted if plain and not parts.scheme and not parts.netloc else "/"
 
