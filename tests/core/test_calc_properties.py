@@ -287,3 +287,43 @@ class Scaled(unittest.TestCase):
                 self.assertAlmostEqual(option["error_mm"], total - asked["gap_mm"], places=9)
             again = answer("stack", {**asked, "stock": stock[::-1]})["options"]
             self.assertEqual([o["total_mm"] for o in again], [o["total_mm"] for o in options])
+
+
+class AskedOtherwise(unittest.TestCase):
+    """The same question put another way has the same answer."""
+
+    def test_a_height_of_four_links_does_not_depend_on_the_others_asked_with_it(self):
+        travel = {
+            "kind": "four_link", "axle_centre_mm": [1460, 0, -140], "upper": {"frame_mm": [820, -20], "axle_mm": [1420, -60]},
+            "lower": {"frame_mm": [760, -190], "axle_mm": [1450, -230]},
+        }  # fmt: skip
+        line = CALCULATORS["driveline"].example
+
+        def asked(*steps):
+            return answer("travel", {"driveline": line, "travel": {**travel, "steps_mm": list(steps)}})["steps"]
+
+        together = asked(-95, -33, 0, 7, 12.5, 41, 60, 88.8)
+        for step in together:
+            self.assertEqual(asked(step["step_mm"])[0], step)
+
+    def test_tapes_of_very_unequal_doubt_are_settled_where_the_squares_are_least(self):
+        """From a thousandth to fifty millimetres: no step in any direction makes the weighted squares less."""
+        rng = random.Random(9)
+        for _ in range(25):
+            places = [[rng.uniform(-1500, 1500) for _ in range(3)] for _ in range(rng.choice((4, 5)))]
+            point = [rng.uniform(-800, 800) for _ in range(3)]
+            sds = [10 ** rng.uniform(-3, 1.7) for _ in places]
+            tapes = [max(1.0, math.dist(p, point) + rng.gauss(0, sd)) for p, sd in zip(places, sds, strict=True)]
+            found = answer("locate", {
+                "from": [{"id": f"t{k}", "xyz_mm": p} for k, p in enumerate(places)], "near_mm": point,
+                "distances": [{"from": f"t{k}", "mm": mm, "sd_mm": sd} for k, (mm, sd) in enumerate(zip(tapes, sds, strict=True))],
+            })  # fmt: skip
+
+            def squares(xyz, places=places, tapes=tapes, sds=sds):
+                return sum(((mm - math.dist(p, xyz)) / sd) ** 2 for p, mm, sd in zip(places, tapes, sds, strict=True))
+
+            best = squares(found["xyz_mm"])
+            for size in (0.01, 0.3, 5.0):
+                for _ in range(60):
+                    other = [v + rng.gauss(0, size) for v in found["xyz_mm"]]
+                    self.assertGreaterEqual(squares(other), best - 1e-6 * (1 + best))

@@ -185,18 +185,23 @@ def _linked(suspension: Suspension, steps_mm: tuple[float, ...]) -> tuple[AxleMo
         raise InputError("travel", "has a link without a length")
     found: dict[float, AxleMove] = {}
     for way in (1.0, -1.0):
-        shift, turn, height = 0.0, 0.0, 0.0
+        # Gone along from rest in steps of one size whatever is asked, so that each height has one answer of its own.
+        shift, turn, gone = 0.0, 0.0, 0
         for step in sorted({s for s in steps_mm if s * way >= 0}, key=abs):
-            count = max(1, math.ceil(abs(step - height) / SUBSTEP_MM))
-            start = height
-            for k in range(1, count + 1):
-                height = start + (step - start) * k / count
-                closed = _closed(links, suspension.axle_centre_mm, height, shift, turn)
+            while (gone + 1) * SUBSTEP_MM <= abs(step):
+                closed = _closed(links, suspension.axle_centre_mm, way * (gone + 1) * SUBSTEP_MM, shift, turn)
                 if closed is None:
-                    raise InputError("travel.steps_mm", f"{step:g} mm is out of reach of the links; they lock at about {height:.0f} mm")
-                shift, turn = closed
-            found[step] = AxleMove((shift, 0.0, step), math.degrees(turn))
+                    raise _locked(step, way * (gone + 1) * SUBSTEP_MM)
+                (shift, turn), gone = closed, gone + 1
+            there = _closed(links, suspension.axle_centre_mm, step, shift, turn)
+            if there is None:
+                raise _locked(step, step)
+            found[step] = AxleMove((there[0], 0.0, step), math.degrees(there[1]))
     return tuple(found[step] for step in steps_mm)
+
+
+def _locked(step_mm: float, at_mm: float) -> InputError:
+    return InputError("travel.steps_mm", f"{step_mm:g} mm is out of reach of the links; they lock at about {at_mm:.0f} mm")
 
 
 def _closed(links: tuple[Link, Link], centre_mm: Vec3, rise_mm: float, shift: float, turn: float) -> tuple[float, float] | None:

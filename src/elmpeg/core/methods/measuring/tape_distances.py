@@ -31,6 +31,8 @@ CLEARLY = 0.5
 NOTHING = 1e-3
 """Left-over, in standard deviations, that is as good as none: three readings always agree with each other."""
 OFF_PLANE = 0.08
+MOST_ROUNDS, MOST_LOOKS = 4, 500
+SETTLED_MM = 1e-6
 LOOSEST = 1e-4
 """Smallest singular value (per standard deviation) at which a direction still counts as fixed."""
 
@@ -175,14 +177,40 @@ def _places(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> list[Array]:
             gtol=1e-12,
             max_nfev=200,
         )
-        if all(float(np.linalg.norm(fit.x - p)) > SAME_PLACE_MM for p in found):
-            found.append(fit.x)
+        place = _settled(fit.x, tapes, known)
+        if all(float(np.linalg.norm(place - p)) > SAME_PLACE_MM for p in found):
+            found.append(place)
 
     for way in (normal, -normal, *np.eye(3), *-np.eye(3)):
         search(middle + way * reach * 0.7 + normal * reach * OFF_PLANE)
     for place in tuple(found):
         search(place - 2 * float((place - middle) @ normal) * normal)
     return sorted(found, key=lambda p: _cost(p, tapes, known))
+
+
+def _settled(place: Array, tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> Array:
+    """A place led on to where the squares are least: of very unequal doubts the general search creeps along the readings that
+    are surest and may give up on the way. Where the slopes of the squares are nothing already it stays."""
+    sds = _sds(tapes, known)
+    for _ in range(MOST_ROUNDS):
+        slopes, left = _slopes(place, tapes, known), _left(place, tapes, known) / sds
+        step = np.linalg.lstsq(slopes, left, rcond=None)[0]
+        if float(np.linalg.norm(step)) < SETTLED_MM:
+            return place
+        further: Array = least_squares(
+            lambda p: _left(p, tapes, known) / sds,
+            place,
+            jac=lambda p: -_slopes(p, tapes, known),
+            method="trf",
+            xtol=1e-15,
+            ftol=1e-15,
+            gtol=1e-15,
+            max_nfev=MOST_LOOKS,
+        ).x
+        if _cost(further, tapes, known) >= _cost(place, tapes, known):
+            return place
+        place = further
+    return place
 
 
 def _suspect(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> str | None:
