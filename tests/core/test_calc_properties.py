@@ -327,3 +327,9 @@ class AskedOtherwise(unittest.TestCase):
                 for _ in range(60):
                     other = [v + rng.gauss(0, size) for v in found["xyz_mm"]]
                     self.assertGreaterEqual(squares(other), best - 1e-6 * (1 + best))
+
+    def test_two_tapes_from_one_point_both_leave_something_over(self):
+        asked = {**ASKED["locate"], "distances": [*ASKED["locate"]["distances"], {"from": "A", "mm": 560.0, "sd_mm": 1.0}]}
+        left = answer("locate", asked)["residuals_mm"]
+        self.assertEqual(len(left), len(asked["distances"]) + len(asked["known"]))
+        self.assertAlmostEqual(left["A (2)"] - left["A"], 560.0 - ASKED["locate"]["distances"][0]["mm"], places=6)

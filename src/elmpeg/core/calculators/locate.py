@@ -67,7 +67,9 @@ def compute(request: Locate) -> dict[str, Any]:
 
 def limits(request: Locate, result: Result) -> tuple[Limit, ...]:
     """Whether the tapes agree with each other."""
-    doubts = {d.from_: d.sd_mm for d in request.distances}
+    doubts: dict[str, float] = {}
+    for d in request.distances:
+        doubts.setdefault(d.from_, d.sd_mm)
     off = [(abs(v) / doubts[name], name) for name, v in result["residuals_mm"].items() if name in doubts]
     if len(request.distances) + len(request.known) <= 3 or not off:
         return ()

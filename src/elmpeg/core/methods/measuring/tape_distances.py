@@ -106,7 +106,7 @@ def taped_point(tapes: tuple[Tape, ...], known: tuple[Known, ...] = (), near_mm:
     # By singular values: squared slopes of very unequal doubts cannot be inverted.
     spread = np.sqrt(np.sum((axes.T / singular) ** 2, axis=1))
     left = _left(best, tapes, known)
-    names = [*(t.from_id for t in tapes), *(k.axis for k in known)]
+    names = _names(tapes, known)
     status: Status = "fixed" if other is None else "ambiguous"
     suspect = None
     if not _agrees(best, tapes, known):
@@ -215,10 +215,10 @@ def _settled(place: Array, tapes: tuple[Tape, ...], known: tuple[Known, ...]) ->
 
 def _suspect(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> str | None:
     """The reading whose removal brings all others inside; of several such, the one that clearly leaves the least."""
-    removals = [(t.from_id, tapes[:i] + tapes[i + 1 :], known) for i, t in enumerate(tapes)]
-    removals += [(k.axis, tapes, known[:i] + known[i + 1 :]) for i, k in enumerate(known)]
+    removals = [(tapes[:i] + tapes[i + 1 :], known) for i in range(len(tapes))]
+    removals += [(tapes, known[:i] + known[i + 1 :]) for i in range(len(known))]
     left: list[tuple[float, str]] = []
-    for name, some_tapes, some_known in removals:
+    for name, (some_tapes, some_known) in zip(_names(tapes, known), removals, strict=True):
         if len(some_tapes) + len(some_known) >= FEWEST_READINGS:
             place = _places(some_tapes, some_known)[0]
             if _agrees(place, some_tapes, some_known):
@@ -227,3 +227,12 @@ def _suspect(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> str | None:
     if not left or (len(left) > 1 and left[0][0] > CLEARLY * left[1][0] - NOTHING):
         return None
     return left[0][1]
+
+
+def _names(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> tuple[str, ...]:
+    """What each reading is called: its point or its axis; a further tape from one point is numbered, so that none is lost."""
+    found: list[str] = []
+    for t in tapes:
+        n = sum(1 for other in tapes[: len(found)] if other.from_id == t.from_id)
+        found.append(t.from_id if n == 0 else f"{t.from_id} ({n + 1})")
+    return (*found, *(k.axis for k in known))
