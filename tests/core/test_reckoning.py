@@ -11,7 +11,7 @@ import numpy as np
 from elmpeg.core.build.document import Stage
 from elmpeg.core.calculators import CALCULATORS, Refused, answer
 from elmpeg.core.reckoning.doubt import Doubt, From, doubts
-from elmpeg.core.reckoning.fields import FIGURES, fields_of, leaves, rows_typed
+from elmpeg.core.reckoning.fields import FIGURES, MOST_ROWS, fields_of, leaves, rows_typed
 from elmpeg.core.reckoning.finding import found
 from elmpeg.core.reckoning.reckon import answered, reckon
 from elmpeg.core.reckoning.typed import Sure, asked, written
@@ -121,6 +121,12 @@ class Typing(unittest.TestCase):
         self.assertNotIn(("pulleys", 4, "x_mm"), read.sds)
         wrong = reckon("belt", {**moved, "pulleys.4.d_mm": "-5"})
         self.assertIn("pulleys.4.d_mm", [e.field for e in wrong.errors])
+
+    def test_a_row_of_the_thousand_millionth_is_not_waited_for(self):
+        belt = CALCULATORS["belt"]
+        typed = {**written(belt, belt.example, "mm"), "pulleys.999999999.x_mm": "5", "pulleys.1e9.x_mm": "5"}
+        self.assertEqual(rows_typed("pulleys", typed), MOST_ROWS)
+        self.assertEqual(len(asked(belt, typed, "mm").request["pulleys"]), 4)
 
     def test_an_optional_group_is_there_only_when_something_stands_in_it(self):
         weight = CALCULATORS["weight"]

@@ -274,4 +274,5 @@ def rows_typed(path: str, typed: Mapping[str, str]) -> int:
     numbers = [
         int(rest.split(".", 1)[0]) for name in typed if name.startswith(f"{path}.") and (rest := name[len(path) + 1 :])[:1].isdigit()
     ]
-    return max(numbers, default=-1) + 1
+    # A row of the thousand millionth is no row of a form; what lies beyond is not read.
+    return min(max(numbers, default=-1) + 1, MOST_ROWS)

@@ -7,7 +7,10 @@ import math
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 
+Bounds = tuple[float, float, float, float]
+"""Between which the part may be shifted: least and most across, least and most up."""
 GOES_IN_MM = 1e-9
+SAME_MM = 1e-9
 MOST_TABS = 8
 WAYS: tuple[tuple[str, float, float], ...] = (
     ("as drawn", 1.0, 1.0),
@@ -87,28 +90,30 @@ def _axes(sx: float, sy: float, tabs: tuple[Opening, ...], slots: tuple[Opening,
 def _way(name: str, sx: float, sy: float, tabs: tuple[Opening, ...], slots: tuple[Opening, ...]) -> WayIn:
     axes = _axes(sx, sy, tabs, slots)
     best: list[tuple[float, tuple[int, ...]]] = [(math.inf, ())]
+    x, y = axes
 
-    def search(chosen: tuple[int, ...], bounds: tuple[float, float, float, float]) -> None:
-        k = len(chosen)
-        if k == len(tabs):
-            best[0] = (_short(bounds), chosen)
+    def options(k: int, free: frozenset[int], bounds: Bounds) -> list[tuple[float, int, Bounds]]:
+        """Slots that a tab can still go to without being worse than the best way so far, with what they narrow the shift to."""
+        found = []
+        for j in free:
+            wider = (max(bounds[0], x.low[k][j]), min(bounds[1], x.high[k][j]), max(bounds[2], y.low[k][j]), min(bounds[3], y.high[k][j]))
+            short = _short(wider)
+            if short < best[0][0] - SAME_MM:
+                found.append((short, j, wider))
+        return found
+
+    def search(chosen: dict[int, int], free: frozenset[int], bounds: Bounds) -> None:
+        if len(chosen) == len(tabs):
+            best[0] = (_short(bounds), tuple(chosen[k] for k in range(len(tabs))))
             return
-        options = []
-        for j in range(len(slots)):
-            if j not in chosen:
-                x, y = axes
-                wider = (
-                    max(bounds[0], x.low[k][j]),
-                    min(bounds[1], x.high[k][j]),
-                    max(bounds[2], y.low[k][j]),
-                    min(bounds[3], y.high[k][j]),
-                )
-                options.append((_short(wider), j, wider))
-        for short, j, wider in sorted(options):
-            if short < best[0][0]:
-                search((*chosen, j), wider)
+        left = {k: options(k, free, bounds) for k in range(len(tabs)) if k not in chosen}
+        # The tab with the fewest slots left is decided first; one with none ends it.
+        k = min(left, key=lambda k: len(left[k]))
+        for short, j, wider in sorted(left[k]):
+            if short < best[0][0] - SAME_MM:
+                search({**chosen, k: j}, free - {j}, wider)
 
-    search((), (-math.inf, math.inf, -math.inf, math.inf))
+    search({}, frozenset(range(len(slots))), (-math.inf, math.inf, -math.inf, math.inf))
     worst, chosen = best[0]
     lows = [(axes[i].low[k][j], axes[i].high[k][j]) for i in (0, 1) for k, j in enumerate(chosen)]
     n = len(tabs)
@@ -117,6 +122,6 @@ def _way(name: str, sx: float, sy: float, tabs: tuple[Opening, ...], slots: tupl
     return WayIn(name, worst, worst <= GOES_IN_MM, pairs, (shift[0], shift[1]))
 
 
-def _short(bounds: tuple[float, float, float, float]) -> float:
+def _short(bounds: Bounds) -> float:
     """How much the worst lacks on the worse axis with the best shift: half of how far the bounds overrun each other."""
     return max((bounds[0] - bounds[1]) / 2, (bounds[2] - bounds[3]) / 2)
