@@ -84,6 +84,46 @@ class EveryCalculation(WithShop):
             page = self.orla.post(f"/reckoner/{name}", **fields(name, **dict.fromkeys(list(shown)[:1], MARKUP)))
             self.assertIn("&lt;script&gt;", page.text)
 
+    def test_names_that_no_form_has_do_no_harm(self):
+        odd = {
+            f"f.{n}": "5"
+            for n in (
+                "pulleys.².x_mm",
+                "pulleys.999999999999.x_mm",
+                "pulleys.1e9.id",
+                "x." * 60,
+                "pulleys.0.0.0",
+                "",
+                "*",
+                "pulleys.*.x_mm",
+            )
+        }
+        for do in (
+            "drop:pulleys.²",
+            "drop:pulleys",
+            "add:²",
+            "add:pulleys.0",
+            "on:²",
+            "away:²",
+            "renew:²",
+            "fill",
+            "aside",
+            "drop:.",
+            "add:",
+        ):
+            for aside in (
+                "[]",
+                json.dumps([["a", {"pulleys.².d_mm": "7", "²": "1"}]]),
+                "[[1]]",
+                "{}",
+                "[[[]]]",
+                "null",
+                '[["a", {"x": {"y": 1}}]]',
+            ):
+                with self.subTest(do, aside=aside):
+                    page = self.orla.post("/reckoner/belt", **{**fields("belt"), **odd, "do": do, "aside": aside, "touched": "²,*,,"})
+                    self.assertIn(page.status_code, (200, 422))
+
     def test_what_cannot_be_is_drawn_as_far_as_it_goes(self):
         impossible = {
             "rod": {"centre_mm": 20.0}, "belt": {"slot": None, "pulleys": CALCULATORS["belt"].example["pulleys"][::-1]},

@@ -13,7 +13,7 @@ from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.reckonings import Reckoning, ReckoningVersion, SetAside, TypedFigure
 from elmpeg.core.build.survey import Tool
 from elmpeg.core.calculators import CALCULATORS, Calculator
-from elmpeg.core.reckoning.fields import Node, Rows, fields_of, leaves, rows_typed
+from elmpeg.core.reckoning.fields import Node, Rows, fields_of, leaves, row_number, rows_typed
 from elmpeg.core.reckoning.from_build import FromBuild, Taken, changed
 from elmpeg.core.reckoning.reckon import Reckoned, reckon
 from elmpeg.core.reckoning.typed import LengthUnit, Sure, written
@@ -211,8 +211,8 @@ def row_added(sheet: Sheet, path: str) -> None:
 
 def row_taken_out(sheet: Sheet, row: str) -> None:
     """A row of a list out, and those after it one up."""
-    path, k = row.rsplit(".", 1)
-    if not k.isdigit():
+    path, _, k = row.rpartition(".")
+    if row_number(k) is None:
         return
     moved: dict[str, str] = {}
     for name, text in sheet.typed.items():
@@ -230,7 +230,7 @@ def _row_number(name: str, path: str) -> int | None:
     if not name.startswith(f"{path}."):
         return None
     part = name[len(path) + 1 :].split(".", 1)[0]
-    return int(part) if part.isdigit() else None
+    return row_number(part)
 
 
 def _node(nodes: tuple[Node, ...], path: str) -> Rows | None:

@@ -26,6 +26,7 @@ FIGURES: tuple[LeafKind, ...] = ("length", "angle", "number")
 NOT_BY_HAND = frozenset({"mesh"})
 """Shapes that come from a build only; nobody types triangles."""
 MOST_ROWS = 60
+LONGEST_NUMBER = 12
 _AXES = {2: ("across", "up"), 3: ("X", "Y", "Z")}
 _UNITS: tuple[tuple[str, Unit], ...] = (
     ("_n_mm", "n_mm"), ("_mm2", "mm2"), ("_mm", "mm"), ("_deg", "deg"), ("_kmh", "kmh"), ("_pct", "pct"), ("rpm", "rpm"), ("kg", "kg"),
@@ -269,10 +270,14 @@ def _written(value: Any) -> str:
     return f"{value:g}" if isinstance(value, float | int) else str(value) if isinstance(value, str) else ""
 
 
+def row_number(part: str) -> int | None:
+    """The number that a part of a name is; None for a word, and for what no row has."""
+    return int(part) if part.isascii() and part.isdigit() and len(part) <= LONGEST_NUMBER else None
+
+
 def rows_typed(path: str, typed: Mapping[str, str]) -> int:
     """How many rows of a list something is typed in, or has been."""
-    numbers = [
-        int(rest.split(".", 1)[0]) for name in typed if name.startswith(f"{path}.") and (rest := name[len(path) + 1 :])[:1].isdigit()
-    ]
+    parts = [name[len(path) + 1 :].split(".", 1)[0] for name in typed if name.startswith(f"{path}.")]
+    numbers = [n for part in parts if (n := row_number(part)) is not None]
     # A row of the thousand millionth is no row of a form; what lies beyond is not read.
     return min(max(numbers, default=-1) + 1, MOST_ROWS)

@@ -16,7 +16,7 @@ from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.reckonings import Reckoning
 from elmpeg.core.build.survey import Tool
 from elmpeg.core.calculators import CALCULATORS, Calculator
-from elmpeg.core.reckoning.fields import FIGURES, label_of, unit_of
+from elmpeg.core.reckoning.fields import FIGURES, label_of, row_number, unit_of
 from elmpeg.core.reckoning.from_build import FromBuild
 from elmpeg.core.reckoning.keeping import kept_in
 from elmpeg.core.reckoning.reckon import Reckoned, Told
@@ -245,7 +245,7 @@ def _differing(sheet: Sheet, columns: list[Column]) -> list[tuple[str, list[str]
 
 def called(done: Reckoned, name: str) -> str:
     """What a field of a calculation is called."""
-    path = tuple(int(p) if p.isdigit() else p for p in name.split("."))
+    path: Path = tuple(p if (n := row_number(p)) is None else n for p in name.split("."))
     try:
         return done.figure_name(path)
     except (KeyError, IndexError, TypeError, AttributeError):
@@ -341,10 +341,11 @@ def _set_aside(desk: Desk, sheet: Sheet) -> Outcome:
 
 
 def _taken_on(sheet: Sheet, what: str) -> Outcome:
-    if not what.isdigit() or int(what) >= len(sheet.aside):
+    k = row_number(what)
+    if k is None or k >= len(sheet.aside):
         raise InputError("aside", "is not there any more")
-    name, typed = sheet.aside[int(what)]
-    sheet.aside[int(what)] = ("Before", dict(sheet.typed))
+    name, typed = sheet.aside[k]
+    sheet.aside[k] = ("Before", dict(sheet.typed))
     sheet.typed, sheet.sources, sheet.touched = dict(typed), {}, {EVERYTHING}
     return Outcome(notice=f"Now “{name}”; what stood here before stands beside.")
 
