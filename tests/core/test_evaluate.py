@@ -42,7 +42,7 @@ class Story(unittest.TestCase):
         lifted = self.verdicts(CAIRN, "lifted")
         self.assertEqual({lifted[f"line.rear.{j}"] for j in ("J1", "J2")}, {"holds"})
         self.assertEqual(lifted["room.sump-crossmember"], "holds")
-        self.assertEqual([lifted[f"mount.{m}.gap"] for m in ("LM", "RM", "GM", "C1")], ["holds"] * 4)
+        self.assertTrue({lifted[f"mount.{m}.gap"] for m in ("LM", "RM", "GM", "C1")} <= {"holds", "near"})
 
     def test_the_front_shaft_runs_sideways_as_well_as_down(self):
         line = next(s for s in evaluate(CAIRN, "low").lines if s.line.id == "front")
@@ -54,7 +54,7 @@ class Story(unittest.TestCase):
     def test_a_borrowed_figure_marks_what_rests_on_it(self):
         check = evaluate(CAIRN, "lifted").check("line.front.F1")
         self.assertIn("front output (borrowed)", check.why.template)
-        self.assertGreater(check.sd, 1.0)
+        self.assertGreater(check.at_most, 3.0, "a direction known to 1° and a place to 10 mm")
         self.assertNotIn("borrowed", evaluate(CAIRN, "lifted").check("line.rear.J1").why.template)
 
     def test_a_reading_that_disagrees_is_a_check_of_its_own(self):
@@ -172,9 +172,10 @@ class DoubtOfChecks(unittest.TestCase):
             if check.family in ("gap", "offset", "joint") and check.verdict == "holds":
                 with self.subTest(check.code):
                     self.assertGreater(now.sd, 1.5 * check.sd)
-                    self.assertEqual(now.verdict, "near" if now.margin < now.sd else "holds")
+                    self.assertLessEqual(now.inside, check.inside)
+                    self.assertEqual(now.verdict, "near" if now.inside < CAIRN.limits.sure else "holds")
                     turned += now.verdict == "near"
-        self.assertGreater(turned, 10)
+        self.assertGreater(turned, 7)
 
 
 class Remedies(unittest.TestCase):

@@ -8,6 +8,7 @@ from pydantic import TypeAdapter
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.base.verdicts import LEAST_SURE, MOST_SURE, SURE
 from elmpeg.core.build.survey import DEFAULT_TOOLS, Tool
 from elmpeg.store.accounts import Units
 from elmpeg.store.database import Database
@@ -37,6 +38,7 @@ class ShopRecord:
     hourly_rate: float | None = None
     tools: tuple[Tool, ...] = DEFAULT_TOOLS
     cautions: tuple[str, ...] = field(default=USUAL_CAUTIONS)
+    sure: float = SURE
 
 
 class ShopRecords:
@@ -58,6 +60,7 @@ class ShopRecords:
             row.hourly_rate,
             _TOOLS.validate_json(row.tools),
             _CAUTIONS.validate_json(row.cautions),
+            row.sure,
         )
 
     def keep(self, shop: ShopRecord) -> None:
@@ -69,11 +72,14 @@ class ShopRecords:
             raise InputError("hourly_rate", f"must be 0 to {DEAREST_HOUR:g}")
         if len(shop.cautions) > MOST_CAUTIONS or any(len(c) > LONGEST_CAUTION for c in shop.cautions):
             raise InputError("cautions", f"are at most {MOST_CAUTIONS}, each of at most {LONGEST_CAUTION} characters")
+        if not LEAST_SURE <= shop.sure <= MOST_SURE:
+            raise InputError("sure_pct", f"must be {100 * LEAST_SURE:g} to {100 * MOST_SURE:g} %")
         _require_tools(shop.tools)
         with self._db.writing() as session:
             row = session.get(ShopRow, 1) or ShopRow(id=1)
             row.name, row.units, row.currency, row.hourly_rate = name, shop.units, shop.currency.strip(), shop.hourly_rate
             row.tools, row.cautions = _TOOLS.dump_json(shop.tools).decode(), _CAUTIONS.dump_json(shop.cautions).decode()
+            row.sure = shop.sure
             session.add(row)
 
 

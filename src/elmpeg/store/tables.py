@@ -8,6 +8,8 @@ from sqlalchemy import DateTime, ForeignKey, LargeBinary, String, Text, UniqueCo
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator
 
+from elmpeg.core.base.verdicts import SURE
+
 
 class Moment(TypeDecorator[datetime]):
     """A time with its zone: kept in UTC, since the database keeps none."""
@@ -60,6 +62,8 @@ class ShopRow(Base):
     """The tools that a new build starts with, as JSON."""
     cautions: Mapped[str] = mapped_column(Text)
     """The cautions that a new build starts with, as JSON."""
+    sure: Mapped[float] = mapped_column(default=SURE)
+    """The chance of being inside a limit that “holds” asks for in a new build."""
 
 
 class SignedIn(Base):

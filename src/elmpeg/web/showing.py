@@ -12,6 +12,7 @@ from typing import Literal
 from elmpeg.core.base.quantities import Quantity, Unit, Words
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import margin_within
+from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, inch_fraction, parse_angle, parse_length
 from elmpeg.store.accounts import Units
 
@@ -77,7 +78,8 @@ class Show:
 
     def quantity(self, quantity: Quantity) -> Shown:
         """A quantity with its unit."""
-        return self.value(quantity.value, quantity.unit, quantity.sd)
+        shown = self.value(quantity.value, quantity.unit, quantity.sd)
+        return self._at_most(shown, quantity.value, quantity.unit, quantity.sd, quantity.at_most, None)
 
     def words(self, words: Words) -> str:
         """A sentence with its quantities in place."""
@@ -96,6 +98,30 @@ class Show:
         while digits < FINEST_DIGITS and _hides(value, digits, low, high):
             digits += 1
         return self.value(value, unit, sd, digits)
+
+    def check(self, check: Check) -> Shown:
+        """A check's value beside its limits, with its doubt; of a size that may as well be nothing, what it stays below."""
+        if check.value is None:
+            return Shown("–", "")
+        digits = _digits(check.unit, check.sd)
+        while digits < FINEST_DIGITS and _hides(check.value, digits, check.low, check.high):
+            digits += 1
+        shown = self.value(check.value, check.unit, check.sd, digits)
+        return self._at_most(shown, check.value, check.unit, check.sd, check.at_most, digits)
+
+    def _at_most(self, shown: Shown, value: float, unit: Unit, sd: float | None, at_most: float | None, digits: int | None) -> Shown:
+        if at_most is None:
+            return shown
+        digits = digits if digits is not None else _digits(unit, sd)
+        return Shown(f"{self.value(value, unit, None, digits)}, at most {self.value(at_most, unit, None, digits)}", shown.full)
+
+    def chance(self, share: float) -> str:
+        """A chance in percent, never told as certain where it is not."""
+        if share > 0.9995:
+            return "over 99.9 %"
+        if share < 0.0005:
+            return "under 0.1 %"
+        return f"{100 * share:.1f} %" if share > 0.9 or share < 0.1 else f"{100 * share:.0f} %"
 
     def limit(self, low: float | None, high: float | None, unit: Unit) -> str:
         """Limits in words: “at most 3.0°”, “0.5° to 3.0°”, “± 1.0 mm”."""

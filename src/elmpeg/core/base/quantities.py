@@ -13,11 +13,13 @@ Unit = Literal["mm", "deg", "rad_s2", "pct", "rpm", "count", "kg", "n_mm", "mm2"
 
 @record
 class Quantity:
-    """A value with its unit, and its doubt where that is known."""
+    """A value with its unit, and its doubt where that is known: ± ``sd``, or, for a size that may as well be nothing, the
+    figure that it stays below."""
 
     value: float
     unit: Unit
     sd: float | None = None
+    at_most: float | None = None
 
 
 @record
@@ -28,14 +30,14 @@ class Words:
     quantities: tuple[Quantity, ...] = ()
 
 
-def mm(value: float, sd: float | None = None) -> Quantity:
+def mm(value: float, sd: float | None = None, at_most: float | None = None) -> Quantity:
     """A length."""
-    return Quantity(value, "mm", sd)
+    return Quantity(value, "mm", sd, at_most)
 
 
-def deg(value: float, sd: float | None = None) -> Quantity:
+def deg(value: float, sd: float | None = None, at_most: float | None = None) -> Quantity:
     """An angle."""
-    return Quantity(value, "deg", sd)
+    return Quantity(value, "deg", sd, at_most)
 
 
 def words(template: str, *quantities: Quantity) -> Words:

@@ -30,7 +30,7 @@ from elmpeg.core.stages.drive.joint_remedies import with_remedies
 from elmpeg.core.stages.drive.line_checks import line_checks
 from elmpeg.core.stages.measure.cross_checks import measured_checks, outside_checks
 from elmpeg.core.stages.measure.reading_checks import reading_checks
-from elmpeg.core.stages.mount.hardware_checks import hardware_checks
+from elmpeg.core.stages.mount.hardware_checks import GIVEN, hardware_checks
 from elmpeg.core.stages.mount.mount_checks import mount_checks
 from elmpeg.core.stages.mount.plate_checks import chain_check, match_check, plate_checks
 from elmpeg.core.stages.place.room_checks import room_check
@@ -88,7 +88,8 @@ class CheckKind:
     """One kind of check.
 
     ``predicted`` ones are frozen when a test fit starts; ``settles`` ones are told when a stack is tried;
-    ``compared`` ones hold what was measured against itself.
+    ``compared`` ones hold what was measured against itself. ``exact`` says why figures of the kind that state no doubt have
+    none.
     """
 
     family: str
@@ -99,6 +100,11 @@ class CheckKind:
     predicted: bool = False
     settles: bool = False
     compared: bool = False
+    exact: str = GIVEN
+
+
+AGAINST_ITSELF = "it holds readings against each other; how they scatter is in its limit"
+DRAWN = "it is worked out from what was drawn or typed, not from readings"
 
 
 def _roots(scene: Scene, points: tuple[str, ...]) -> tuple[object, ...]:
@@ -115,7 +121,7 @@ def _nowhere(_scene: Scene, _thing: object) -> tuple[object, ...]:
 
 def _mount(scene: Scene, mount: Mount) -> Findings:
     found = mount_checks(scene, mount)
-    return Findings((*found.checks, *hardware_checks(scene, mount, found.state)), found.state)
+    return Findings((*found.checks, *hardware_checks(scene, mount, found.state, found.doubt)), found.state)
 
 
 def _mount_sits(scene: Scene, mount: Mount) -> tuple[object, ...]:
@@ -162,7 +168,7 @@ LINES = Runner(
     (*SURVEY_READS, "components", "limits", "mounts", "axles", "series", "datum"),
     _line_sits,
 )
-ROOMS = Runner("rooms", lambda b: b.rooms, _room, ("components", "solids"), _room_sits)
+ROOMS = Runner("rooms", lambda b: b.rooms, _room, ("components", "solids", "limits"), _room_sits)
 READINGS = Runner("readings", _whole, _readings, SURVEY_READS, _nowhere)
 MEASURED = Runner(
     "what was measured",
@@ -192,9 +198,9 @@ def _chain(scene: Scene, chain: Chain) -> Findings:
     return Findings((chain_check(scene, chain),))
 
 
-MATCHES = Runner("matches", lambda b: b.matches, _match, (*SURVEY_READS, "patterns"), _nowhere)
+MATCHES = Runner("matches", lambda b: b.matches, _match, (*SURVEY_READS, "patterns", "limits"), _nowhere)
 PLATES = Runner("plates", lambda b: b.plates, _plate, (*SURVEY_READS, "patterns"), _nowhere)
-CHAINS = Runner("chains", lambda b: b.chains, _chain, (*SURVEY_READS, "components", "mounts"), _chain_sits)
+CHAINS = Runner("chains", lambda b: b.chains, _chain, (*SURVEY_READS, "components", "mounts", "limits"), _chain_sits)
 
 _POINT = Opens("measure", "Measure", "points", "point")
 _MOUNT = Opens("mounts", "Mount", "mounts", "mount")
@@ -215,7 +221,7 @@ CATALOGUE: tuple[CheckKind, ...] = (
     CheckKind("speed", "Drive", Gravity.MAKE, LINES),
     CheckKind("ground", "Drive", Gravity.MAKE, LINES),
     CheckKind("room", "Place", Gravity.MOVE, ROOMS, predicted=True, settles=True),
-    CheckKind("reading", "Measure", Gravity.READ, READINGS, _POINT),
+    CheckKind("reading", "Measure", Gravity.READ, READINGS, _POINT, exact=AGAINST_ITSELF),
     CheckKind("source", "Measure", Gravity.READ, READINGS, _POINT),
     CheckKind("place", "Measure", Gravity.MAKE, READINGS, _POINT, compared=True),
     CheckKind("square", "Measure", Gravity.READ, MEASURED, _POINT, compared=True),
@@ -223,8 +229,8 @@ CATALOGUE: tuple[CheckKind, ...] = (
     CheckKind("span", "Measure", Gravity.READ, MEASURED, _POINT, compared=True),
     CheckKind("bench", "Measure", Gravity.READ, MEASURED, _POINT, compared=True),
     CheckKind("sense", "Measure", Gravity.READ, OUTSIDE, _POINT, compared=True),
-    CheckKind("pattern", "Mount", Gravity.READ, MATCHES, Opens("patterns", "Open")),
-    CheckKind("plate", "Mount", Gravity.READ, PLATES, Opens("plates", "Open")),
+    CheckKind("pattern", "Mount", Gravity.READ, MATCHES, Opens("patterns", "Open"), exact=DRAWN),
+    CheckKind("plate", "Mount", Gravity.READ, PLATES, Opens("plates", "Open"), exact=DRAWN),
     CheckKind("chain", "Mount", Gravity.READ, CHAINS, Opens("chains", "Open")),
 )
 KINDS: dict[str, CheckKind] = {kind.family: kind for kind in CATALOGUE}

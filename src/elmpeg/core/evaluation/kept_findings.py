@@ -71,5 +71,11 @@ def findings(runner: Runner, scene: Scene) -> list[Ranked]:
 def _finished(runner: Runner, scene: Scene, thing: object) -> Ranked:
     """Findings with each check's stage and what to measure again filled in."""
     made = runner.run(scene, thing)
-    checks = (measured_again(replace(c, stage=KINDS[c.family].stage)) for c in made.checks)
+    checks = (measured_again(_told_of_its_kind(c)) for c in made.checks)
     return Ranked(made.state, tuple((rank_of(c), c) for c in checks))
+
+
+def _told_of_its_kind(check: Check) -> Check:
+    kind = KINDS[check.family]
+    exact = check.exact or (kind.exact if check.value is not None and check.sd is None else "")
+    return replace(check, stage=kind.stage, exact=exact)

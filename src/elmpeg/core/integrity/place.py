@@ -10,6 +10,7 @@ from shapely.geometry import Polygon
 
 from elmpeg.core.base.errors import ElmPegError, InputError
 from elmpeg.core.base.vectors import norm, sub
+from elmpeg.core.base.verdicts import LEAST_SURE, MOST_SURE
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE
@@ -30,13 +31,15 @@ HEAVIEST_KG = 100_000.0
 
 
 def limit_problems(build: Build) -> Iterator[tuple[str, str]]:
-    """Each limit that is not above 0."""
+    """Each limit that is not above 0, and a measure of sure that nobody can hold anything to."""
     for field, value in (
         *((f"limits.joints.{f.name}", getattr(build.limits.joints, f.name)) for f in fields(build.limits.joints)),
         ("limits.mount_tilt_deg", build.limits.mount_tilt_deg),
     ):
         if value <= 0:
             yield field, "must be above 0"
+    if not LEAST_SURE <= build.limits.sure <= MOST_SURE:
+        yield "limits.sure", f"must be {LEAST_SURE:g} to {MOST_SURE:g}"
 
 
 def component_problems(build: Build) -> Iterator[tuple[str, str]]:

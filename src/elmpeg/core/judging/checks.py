@@ -66,7 +66,9 @@ class Remedy:
 class Check:
     """One verdict. ``code`` stays the same from option to option, so that checks can be set side by side.
 
-    ``family`` names its kind in the catalogue, which knows the kind's ``stage`` and fills it in.
+    ``family`` names its kind in the catalogue, which knows the kind's ``stage`` and fills it in. ``inside`` is the chance of
+    being within the limits that the verdict rests on, given the doubt ``sd``; ``at_most`` what a size that may as well be
+    nothing stays below. A figure that states no doubt says in ``exact`` why it has none.
     """
 
     code: str
@@ -79,6 +81,9 @@ class Check:
     low: float | None = None
     high: float | None = None
     sd: float | None = None
+    inside: float | None = None
+    at_most: float | None = None
+    exact: str = ""
     remedies: tuple[Remedy, ...] = ()
     rests_on: tuple[RestsOn, ...] = ()
     inputs: tuple[Input, ...] = ()

@@ -1,14 +1,19 @@
 """How sure a computed figure is: its slope with respect to each point it rests on.
 
-Every point is nudged by its own standard deviation, each coordinate and its axis
-in turn, and the same measuring function is asked again; the slopes so found tell
-what each reading brings, and these add up as independent doubts do.
+Every point is nudged along what its readings may bring, and its axis in turn; the
+same measuring function is asked again. The slopes so found tell what each reading
+brings, and these add up as independent doubts do. A nudge is a small share of a
+standard deviation, so that it is the slope where the figure is, the same to either
+side and in any frame.
+
+A figure that is the size of a vector (an offset, a tilt) is measured as that vector:
+a length near zero has no slope, its parts have.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,28 +22,47 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, any_perpendicular, cross, scale, turned, unit
 from elmpeg.core.build.survey import Source
 from elmpeg.core.judging.checks import Bears, RestsOn
+from elmpeg.core.judging.scatter import Normal, Scatter, Size
 from elmpeg.core.scene.scene import Scene
 
 ALL_WAYS = "xyza"
 SLIGHT = 1e-6
 """Share of the doubt below which a reading is not listed."""
-Figures = tuple[float, ...]
+NUDGE = 1e-3
+"""Share of a standard deviation that points are nudged by."""
+Array = NDArray[np.float64]
+Figure = float | tuple[float, ...]
+"""A number, or a vector of one to three parts whose size is meant."""
+Figures = tuple[Figure, ...]
 Measure = Callable[[Scene], Figures]
 
 
 @record
 class Doubt:
-    """Standard deviation of each measured figure, and the share of it that each point brings."""
+    """How each measured figure scatters, and the share of its doubt that each point brings."""
 
-    sds: tuple[float, ...]
+    scatters: tuple[Scatter, ...]
     shares: tuple[tuple[RestsOn, ...], ...]
 
+    @property
+    def sds(self) -> tuple[float, ...]:
+        """The standard deviation of each."""
+        return tuple(s.sd for s in self.scatters)
 
-def doubt_of(scene: Scene, point_ids: tuple[str, ...], measure: Measure, base: tuple[float, ...]) -> Doubt:
+
+@record
+class Also:
+    """Doubt that no point brings: ``rows`` (parts x numbers of all figures) are what one standard deviation of each part does."""
+
+    name: str
+    labels: tuple[tuple[str, tuple[str, ...]], ...]
+    rows: Array
+
+
+def doubt_of(scene: Scene, point_ids: tuple[str, ...], measure: Measure, base: Figures) -> Doubt:
     """Doubt of what ``measure`` gives in a scene, ``base`` being its answer there.
 
-    First-order propagation with forward differences of one standard deviation. A
-    point measured from others brings its own doubt; theirs is asked for at them,
+    A point measured from others brings its own doubt; theirs is asked for at them,
     with all that follows.
     """
     nudged = Nudged(scene, point_ids)
@@ -66,33 +90,72 @@ class Nudged:
                 self._rows.append((_LEVEL, _tilt_nudges(scene, level, touched)))
         self.twins = [twin for _, one in self._rows for twin in one.twins]
 
-    def doubt(self, base: Figures, answers: list[Figures]) -> Doubt:
+    def rows(self, base: Array, answers: Array) -> Array:
+        """What one standard deviation of each part of the doubt does to numbers that are ``base`` (numbers) in the scene and
+        ``answers`` (twins x numbers) in its twins: parts x numbers."""
+        return np.concatenate(self._blocks(base, answers)) if self._rows else np.zeros((0, len(base)))
+
+    def _blocks(self, base: Array, answers: Array) -> list[Array]:
+        differences = (answers - base) / NUDGE
+        blocks, first = [], 0
+        for _, one in self._rows:
+            blocks.append(one.shares_of @ differences[first : first + len(one.twins)])
+            first += len(one.twins)
+        return blocks
+
+    def doubt(self, base: Figures, answers: list[Figures], also: Sequence[Also] = ()) -> Doubt:
         """The doubt of figures that are ``base`` in the scene and ``answers`` in its twins, in their order."""
         if not base:
             return Doubt((), ())
-        differences = np.array(answers).reshape(len(answers), len(base)) - np.array(base)
-        sizes, first = [], 0
-        for _, one in self._rows:
-            sizes.append((one.shares_of @ differences[first : first + len(one.twins)]) ** 2)
-            first += len(one.twins)
-        totals = np.concatenate(sizes).sum(axis=0) if sizes else np.zeros(len(base))
-        per_doubt = 1.0 / np.where(totals > 0, totals, np.inf)
-        parts = [(square * per_doubt).T.tolist() for square in sizes]
-        wholes = [(square.sum(axis=0) * per_doubt).tolist() for square in sizes]
-        shares = []
-        for k in range(len(base)):
-            rests = [
-                RestsOn(
-                    source.point,
-                    source.name,
-                    source.source,
-                    whole[k],
-                    tuple([Bears(r, axis, share) for (axis, r), share in zip(one.labels, part[k], strict=True) if share > SLIGHT]),
-                )
-                for (source, one), whole, part in zip(self._rows, wholes, parts, strict=True)
-            ]
-            shares.append(tuple(sorted(rests, key=lambda r: -r.share)))
-        return Doubt(tuple(np.sqrt(totals).tolist()), tuple(shares))
+        numbers = np.array(_flat(base))
+        blocks = self._blocks(numbers, np.array([_flat(one) for one in answers]).reshape(len(answers), len(numbers)))
+        sources = [(source, tuple(one.labels)) for source, one in self._rows]
+        for more in also:
+            blocks.append(more.rows)
+            sources.append((_Source("", more.name, "measured"), more.labels))
+        whole = np.concatenate(blocks) if blocks else np.zeros((0, len(numbers)))
+        scatters: list[Scatter] = []
+        squares: list[Array] = []
+        at = 0
+        for figure in base:
+            if isinstance(figure, tuple):
+                rows = whole[:, at : at + len(figure)]
+                scatters.append(Size(figure, rows))
+                squares.append(_brings(np.array(figure), rows))
+                at += len(figure)
+            else:
+                column = whole[:, at]
+                scatters.append(Normal(figure, math.sqrt(float(column @ column))))
+                squares.append(column * column)
+                at += 1
+        return Doubt(tuple(scatters), tuple(_shares(sources, square) for square in squares))
+
+
+def _flat(figures: Figures) -> list[float]:
+    return [v for figure in figures for v in (figure if isinstance(figure, tuple) else (figure,))]
+
+
+def _brings(vector: Array, rows: Array) -> Array:
+    """What each part of the doubt brings to a vector's size, squared: along where the vector may point, each way as likely as
+    it is. Far from zero that is along the vector alone, at zero all ways alike."""
+    weights = np.outer(vector, vector) + rows.T @ rows
+    brought: Array = ((rows @ weights) * rows).sum(axis=1)
+    return brought
+
+
+def _shares(sources: list[tuple[_Source, tuple[tuple[str, tuple[str, ...]], ...]]], squares: Array) -> tuple[RestsOn, ...]:
+    total = float(squares.sum())
+    parts = (squares / total if total > 0 else np.zeros(len(squares))).tolist()
+    rests, first = [], 0
+    for source, labels in sources:
+        own = parts[first : first + len(labels)]
+        first += len(labels)
+        whole = sum(own)
+        by = (
+            tuple([Bears(r, axis, share) for (axis, r), share in zip(labels, own, strict=True) if share > SLIGHT]) if whole > SLIGHT else ()
+        )
+        rests.append(RestsOn(source.point, source.name, source.source, whole, by))
+    return tuple(sorted(rests, key=lambda r: -r.share))
 
 
 @record
@@ -109,8 +172,8 @@ _LEVEL = _Source("", "how level the vehicle stood", "measured")
 
 @record
 class _Nudges:
-    """Scenes nudged for one source. ``shares_of`` (parts x twins) says how much of each twin's difference each independent
-    part of its doubt makes; ``labels`` are the parts' axes and readings."""
+    """Scenes nudged for one source, each by ``NUDGE`` of its doubt. ``shares_of`` (parts x twins) says how much of each twin's
+    difference each independent part of its doubt makes; ``labels`` are the parts' axes and readings."""
 
     twins: list[Scene]
     shares_of: NDArray[np.float64]
@@ -123,13 +186,13 @@ def _point_nudges(scene: Scene, point_id: str, ways: str) -> _Nudges:
     parts = where.fix.parts
     steps = [math.sqrt(sum(part.shift_mm[i] ** 2 for part in parts)) if "xyz"[i] in ways else 0.0 for i in range(3)]
     moved = [i for i in range(3) if steps[i]]
-    twins = [scene.with_point_shifted(point_id, _along(i, steps[i])) for i in moved]
+    twins = [scene.with_point_shifted(point_id, _along(i, NUDGE * steps[i])) for i in moved]
     labels = [("xyz"[max(range(3), key=lambda i: abs(part.shift_mm[i]))], part.readings) for part in parts]
     made = [[part.shift_mm[i] / steps[i] for i in moved] for part in parts]
     if point.axis is not None and where.axis_sd_deg and "a" in ways:
         axis = unit(point.axis)
         first = any_perpendicular(axis)
-        twins += [scene.with_axis(point_id, turned(axis, about, where.axis_sd_deg)) for about in (first, cross(axis, first))]
+        twins += [scene.with_axis(point_id, turned(axis, about, NUDGE * where.axis_sd_deg)) for about in (first, cross(axis, first))]
         labels += [("direction", ())] * 2
     shares_of = np.zeros((len(labels), len(twins)))
     if moved:
@@ -148,7 +211,7 @@ def _tilt_nudges(scene: Scene, level: str, touched: tuple[str, ...]) -> _Nudges:
     survey = scene.survey
     twins = []
     for way in (0, 1):
-        shifts = {p: scale(survey.tilts[level][p][way], survey.sd_deg.get(level, 0.0)) for p in touched}
+        shifts = {p: scale(survey.tilts[level][p][way], NUDGE * survey.sd_deg.get(level, 0.0)) for p in touched}
         twins.append(scene.with_points_shifted(shifts))
     return _Nudges(twins, np.eye(2), [("pitch", ()), ("roll", ())])
 

@@ -2,23 +2,29 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
+import numpy as np
+from numpy.typing import NDArray
+
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.judging.checks import Check, Remedy
-from elmpeg.core.scene.line_in_scene import LineAt, Steps
+from elmpeg.core.judging.doubt import Figure
+from elmpeg.core.scene.line_in_scene import LineAt, Shaken, Steps
 
 Asked = TypeVar("Asked", LineAt, Steps)
 
 
 @dataclass(frozen=True, slots=True)
 class Draft(Generic[Asked]):
-    """``figure`` is asked of the line in each scene; ``tell`` makes the check once the figure's doubt is known.
+    """``figure`` is asked of the line in each scene; ``tell`` makes the check, its doubt still to come.
 
-    ``low`` and ``high`` are the figure's own bounds, in its unit. ``mend`` is asked only
-    where the check fails, since a remedy may take a search.
+    ``low`` and ``high`` are the figure's own bounds, in its unit; ``near`` the margin that counts as too close. ``mend`` is
+    asked only where the check fails, since a remedy may take a search. ``parts`` is the vector whose size the figure is, where
+    it is one; ``shaken`` the figure in many scenes at once, where it bends too much for its slope to tell how it scatters,
     """
 
     code: str
@@ -26,8 +32,18 @@ class Draft(Generic[Asked]):
     figure: Callable[[Asked], float]
     low: float | None
     high: float | None
-    tell: Callable[[float], Check]
+    tell: Callable[[], Check]
     mend: Callable[[], tuple[Remedy, ...]] | None = None
+    near: float = 0.0
+    parts: Callable[[Asked], tuple[float, ...]] | None = None
+    shaken: Callable[[Shaken], NDArray[np.float64]] | None = None
+    loaded: bool = False
+    per_rad2: float = 0.0
+    kink: float = math.inf
+
+    def asked(self, one: Asked) -> Figure:
+        """The figure in a scene, as the vector whose size it is where it is one."""
+        return self.parts(one) if self.parts is not None else self.figure(one)
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,8 +8,8 @@ from elmpeg.core.base.quantities import words
 from elmpeg.core.base.record import record
 from elmpeg.core.judging.checks import Check, Remedy
 
-CLOSE_SD = 2.0
-"""A check whose margin is below so many of its standard deviations is too close to call."""
+CLOSE = 0.02
+"""A check with more chance than this of lying on the other side of its limit is too close to call."""
 SLIGHT = 0.05
 """Share of a doubt below which measuring again changes nothing."""
 
@@ -31,7 +31,9 @@ class Again:
 
 def too_close(check: Check) -> bool:
     """Whether a check's verdict could turn with its doubt."""
-    return check.margin is not None and bool(check.sd) and abs(check.margin) < CLOSE_SD * (check.sd or 0.0)
+    if check.margin is None or check.inside is None or not check.sd:
+        return False
+    return (check.inside if check.verdict == "fails" else 1.0 - check.inside) > CLOSE
 
 
 def again_first(checks: tuple[Check, ...]) -> tuple[Again, ...]:
@@ -56,11 +58,12 @@ def _with(checks: tuple[Check, ...], check: Check) -> tuple[Check, ...]:
 
 def measured_again(check: Check) -> Check:
     """A check that is near only for its doubt, with what to measure again to settle it."""
-    if check.verdict != "near" or not check.rests_on or not check.rests_on[0].share:
+    if check.verdict != "near" or not too_close(check) or not check.rests_on or not check.rests_on[0].share:
         return check
     first = check.rests_on[0]
     percent = f"{100 * first.share:.0f} %"
     name = first.name.replace("{", "(").replace("}", ")")
     what = f"Measure {name} again first" if first.point else "Level the vehicle again first"
-    remedy = Remedy(words(f"Too close to call. {what}; it brings {percent} of this doubt."))
+    chance = "" if check.inside is None else f" The chance of being inside is {100 * min(check.inside, 0.999):.0f} %."
+    remedy = Remedy(words(f"Too close to call.{chance} {what}; it brings {percent} of this doubt."))
     return replace(check, remedies=(*check.remedies, remedy))

@@ -21,17 +21,20 @@ from elmpeg.core.methods.driveline.axle_travel import AxleMove, Suspension, axle
 from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.methods.driveline.joint_motion import Array
 from elmpeg.core.methods.driveline.line_motion import (
+    BareFigures,
     DrivelineMotion,
     Joint,
     LaidLine,
     RunFigures,
     angles_between,
     axes_of,
+    bare_figures,
+    bends_between,
     driveline_motions,
     line_axes,
     run_figures,
 )
-from elmpeg.core.scene.carried_axle import suspension_of, wound_up
+from elmpeg.core.scene.carried_axle import carried_at, suspension_of, wound_up
 from elmpeg.core.scene.scene import Scene
 
 Height = tuple[float, float]
@@ -116,6 +119,19 @@ class LineAt:
     coast: RunFigures
 
 
+SHAKEN_SAMPLES = 30
+"""Positions over half a turn at which shaken twins are asked; their peaks are within two thousandths."""
+
+
+@record
+class Shaken:
+    """A line's bare figures in many scenes: at rest, under drive and on the overrun."""
+
+    rest: BareFigures
+    drive: BareFigures
+    coast: BareFigures
+
+
 @record
 class _Moves:
     """Where an axle goes, by height: its turns (heights x 3 x 3) about its centre, and the centre's shifts (heights x 3), mm."""
@@ -155,11 +171,41 @@ class Lines:
         drive, coast = (n, 2 * n) if self.axle is not None else (0, 0)
         return [LineAt(s, self.laid[k], figures[k], figures[drive + k], figures[coast + k]) for k, s in enumerate(self.scenes)]
 
+    def geometry(self) -> Array:
+        """What the figures at rest hang on, a row a scene: both end axes and the joints' places, as numbers."""
+        return np.concatenate((self._inputs, self._outputs, self._places.reshape(len(self.scenes), -1)), axis=1)
+
+    def bends(self) -> Array:
+        """How each joint is bent at rest, as vectors, a row a scene."""
+        return bends_between(axes_of(self._inputs, self._outputs, self._places))[1].reshape(len(self.scenes), -1)
+
+    def shaken(self, rows: Array, loaded: bool) -> Shaken:
+        """The bare figures in many scenes told only by their geometry (scenes x numbers, as ``geometry`` gives them), the axle
+        being where it is in the first scene; under load only where that is asked for. Raises InputError where the line cannot run in one of them."""
+        n = len(rows)
+        ends = rows[:, :3], rows[:, 3:6]
+        inputs, outputs = (one / np.sqrt(np.einsum("ij,ij->i", one, one))[:, None] for one in ends)
+        places = rows[:, 6:].reshape(n, len(self.line.joints), 3)
+        axes = [axes_of(inputs, outputs, places)]
+        loaded = loaded and self.axle is not None
+        if loaded and self.axle is not None:
+            for turn in load_turns_deg(self.build, self.axle):
+                turned = np.broadcast_to(rotation(Pose(pitch_deg=turn)), (n, 3, 3))
+                axes.append(axes_of(*self._carried_along(turned, np.zeros((n, 3)), inputs, outputs, places.copy(), self._centres[:1])))
+        kinds = tuple(j.kind for j in self.line.joints)
+        found = bare_figures(
+            _rpm(self.build, self.line), np.concatenate(axes), kinds, self.line.phases_deg, SHAKEN_SAMPLES, self.line.use == "steering"
+        )
+        drive, coast = (n, 2 * n) if loaded else (0, 0)
+        return Shaken(*(_some(found, first, n) for first in (0, drive, coast)))
+
     def steps(self, heights: tuple[Height, ...]) -> list[tuple[LineStep, ...]]:
         """The line with its axle at each height, in each scene. Raises InputError out of reach, or without an axle."""
         if self.axle is None:
             raise InputError("axle", "say which axle the line follows")
-        moves = [_moves(suspension_of(scene, self.axle), heights) for scene in self.scenes]
+        first, held = self.scenes[0], carried_at(self.axle)
+        usual = _moves(suspension_of(first, self.axle), heights)
+        moves = [usual if scene.same_here(first, held) else _moves(suspension_of(scene, self.axle), heights) for scene in self.scenes]
         which = np.repeat(np.arange(len(self.scenes)), len(heights))
         inputs, outputs, places = self._moved(np.concatenate([m.turns for m in moves]), np.concatenate([m.shifts_mm for m in moves]), which)
         angles = angles_between(axes_of(inputs, outputs, places)).tolist()
@@ -174,7 +220,11 @@ class Lines:
 
     def _moved(self, turns: Array, shifts: Array, which: NDArray[np.int_]) -> tuple[Array, Array, Array]:
         """End axes and joints of the scenes ``which``, what the axle carries turned about its centre and shifted."""
-        inputs, outputs, places, centres = self._inputs[which], self._outputs[which], self._places[which], self._centres[which]
+        return self._carried_along(turns, shifts, self._inputs[which], self._outputs[which], self._places[which], self._centres[which])
+
+    def _carried_along(
+        self, turns: Array, shifts: Array, inputs: Array, outputs: Array, places: Array, centres: Array
+    ) -> tuple[Array, Array, Array]:
         for k, on in enumerate(self._carried):
             if on:
                 places[:, k] = centres + shifts + np.einsum("nij,nj->ni", turns, places[:, k] - centres)
@@ -183,6 +233,11 @@ class Lines:
         if self._carried[-1]:
             outputs = np.einsum("nij,nj->ni", turns, outputs)
         return inputs, outputs, places
+
+
+def _some(found: BareFigures, first: int, n: int) -> BareFigures:
+    arrays = (found.angles_deg, found.bends_deg, found.ripples_pct, found.accels_rad_s2)
+    return BareFigures(*(a[first : first + n] for a in arrays))
 
 
 @lru_cache(256)

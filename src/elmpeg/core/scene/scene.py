@@ -76,6 +76,12 @@ class Scene:
         twin._moved[component_id] = where
         return twin
 
+    def same_here(self, other: Scene, point_ids: tuple[str, ...]) -> bool:
+        """Whether all parts, and these points, certainly are where they are in another scene."""
+        if self._moved is not other._moved or self._placements is not other._placements:
+            return False
+        return self._shifts is other._shifts or not any(p in self._shifts or p in other._shifts for p in point_ids)
+
     def declared(self, point_id: str) -> Point:
         """The point as the build declares it; raises MissingError."""
         try:

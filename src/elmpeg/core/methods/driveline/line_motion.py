@@ -19,7 +19,7 @@ import numpy as np
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, angle_deg, norm, plan_slope_deg, side_slope_deg, sub, unit, wrapped_deg
-from elmpeg.core.methods.driveline.joint_motion import Array, JointKind, accel_peaks_rad_s2, passed_on, ripples_pct
+from elmpeg.core.methods.driveline.joint_motion import SAMPLES, Array, JointKind, accel_peaks_rad_s2, passed_on, ripples_pct
 
 SHORTEST_SHAFT_MM = 1e-3
 LARGEST_ANGLE_DEG = 89.0
@@ -164,9 +164,13 @@ def _told(laid: LaidLine, axes: tuple[Vec3, ...], ripples: Sequence[float], acce
 
 @record
 class RunFigures:
-    """The bare figures of a line in one place: each joint's angle, each member's unevenness and peak acceleration."""
+    """The bare figures of a line in one place: each joint's angle, each member's unevenness and peak acceleration.
+
+    ``bends_deg`` are the angles as vectors: along what each joint turns about.
+    """
 
     angles_deg: tuple[float, ...]
+    bends_deg: tuple[Vec3, ...]
     ripples_pct: tuple[float, ...]
     accels_rad_s2: tuple[float, ...]
 
@@ -177,16 +181,35 @@ def run_figures(rpm: float, axes: Array, kinds: tuple[JointKind, ...], phases_de
     ``axes``: lines x (joints + 1) x 3, unit vectors as ``axes_of`` gives them. Raises
     InputError for a bend of 89 deg or more.
     """
-    angles = angles_between(axes)
+    figures = bare_figures(rpm, axes, kinds, phases_deg)
+    rows = zip(*(a.tolist() for a in (figures.angles_deg, figures.bends_deg, figures.ripples_pct, figures.accels_rad_s2)), strict=True)
+    return tuple(RunFigures(tuple(a), tuple([(x, y, z) for x, y, z in b]), tuple(r), tuple(p)) for a, b, r, p in rows)
+
+
+@record
+class BareFigures:
+    """Figures of many lines as arrays, lines x joints (bends: x 3) or lines x members."""
+
+    angles_deg: Array
+    bends_deg: Array
+    ripples_pct: Array
+    accels_rad_s2: Array
+
+
+def bare_figures(
+    rpm: float, axes: Array, kinds: tuple[JointKind, ...], phases_deg: tuple[float, ...], samples: int = SAMPLES, ripples: bool = True
+) -> BareFigures:
+    """The same as arrays, for thousands; ripples of 0 where they are not asked for. Raises InputError for a bend of 89 deg or more."""
+    angles, bends = bends_between(axes)
     if (angles > LARGEST_ANGLE_DEG).any():
         worst = int(angles.max(axis=0).argmax())
         words = (
             f"its joint {worst + 1} would bend {angles.max():.1f}°; below 90° is possible: do both axes run from drive end to driven end?"
         )
         raise InputError(f"joints.{worst}", words)
-    motion = passed_on(axes, kinds, phases_deg)
-    rows = zip(angles.tolist(), ripples_pct(motion).tolist(), accel_peaks_rad_s2(motion, rpm).tolist(), strict=True)
-    return tuple(RunFigures(tuple(a), tuple(r), tuple(p)) for a, r, p in rows)
+    motion = passed_on(axes, kinds, phases_deg, samples)
+    accels = accel_peaks_rad_s2(motion, rpm)
+    return BareFigures(angles, bends, ripples_pct(motion) if ripples else np.zeros_like(accels), accels)
 
 
 def axes_of(inputs: Array, outputs: Array, places: Array) -> Array:
@@ -204,6 +227,11 @@ def axes_of(inputs: Array, outputs: Array, places: Array) -> Array:
 
 def angles_between(axes: Array) -> Array:
     """Each joint's true angle, lines x joints, deg."""
+    return bends_between(axes)[0]
+
+
+def bends_between(axes: Array) -> tuple[Array, Array]:
+    """Each joint's true angle, lines x joints, deg; and as a vector along what it turns about, lines x joints x 3."""
     a, b = axes[:, :-1], axes[:, 1:]
     crossed = np.stack(
         (
@@ -214,8 +242,10 @@ def angles_between(axes: Array) -> Array:
         axis=-1,
     )
     along = np.einsum("nij,nij->ni", axes[:, :-1], axes[:, 1:])
-    angles: Array = np.degrees(np.arctan2(np.sqrt(np.einsum("nij,nij->ni", crossed, crossed)), along))
-    return angles
+    sines = np.sqrt(np.einsum("nij,nij->ni", crossed, crossed))
+    angles: Array = np.degrees(np.arctan2(sines, along))
+    bends: Array = crossed * (angles / np.where(sines > 0, sines, 1.0))[:, :, None]
+    return angles, bends
 
 
 def _sound_axes(laid: LaidLine, phases_deg: tuple[float, ...]) -> tuple[Vec3, ...]:

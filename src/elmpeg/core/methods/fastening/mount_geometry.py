@@ -7,8 +7,11 @@ stand off centre.
 
 from __future__ import annotations
 
+import math
+
 from elmpeg.core.base.record import record
-from elmpeg.core.base.vectors import Vec3, angle_deg, dot, norm, scale, sub, unit
+from elmpeg.core.base.vectors import Vec3, cross, dot, norm, scale, sub, unit
+from elmpeg.core.base.verdicts import AT_LIMIT
 
 
 @record
@@ -19,8 +22,14 @@ class MountGeometry:
     gap_mm: float
     offset_mm: float
     offset_vector_mm: Vec3
-    tilt_deg: float
+    tilt_vector_deg: Vec3
     float_mm: float
+    tighter_mm: float
+
+    @property
+    def tilt_deg(self) -> float:
+        """The acute angle between the axes."""
+        return norm(self.tilt_vector_deg)
 
     @property
     def interferes(self) -> bool:
@@ -29,8 +38,8 @@ class MountGeometry:
 
     @property
     def lines_up(self) -> bool:
-        """Whether the bolt goes through both holes as they stand."""
-        return self.offset_mm <= self.float_mm
+        """Whether the bolt goes through both holes as they stand; one that does not pass a hole never does."""
+        return self.tighter_mm >= -AT_LIMIT and self.offset_mm <= self.float_mm + AT_LIMIT
 
 
 def mount_geometry(
@@ -47,18 +56,29 @@ def mount_geometry(
     The gap is positive where there is room and negative where the two sides
     interfere. The tilt is the acute angle between the axes, whichever way each
     is drawn. Axes need any non-zero length. Hole and bolt are diameters; a hole
-    smaller than the bolt makes the float negative and nothing lines up.
+    smaller than the bolt takes from the float, and nothing lines up. ``tighter_mm`` is the smaller hole less the bolt.
     """
     normal = unit(seat_axis)
     between = sub(component_point_mm, seat_point_mm)
     gap = dot(between, normal)
     offset = sub(between, scale(normal, gap))
-    tilt = angle_deg(component_axis, seat_axis)
     return MountGeometry(
         component_point_mm=component_point_mm,
         gap_mm=gap,
         offset_mm=norm(offset),
         offset_vector_mm=offset,
-        tilt_deg=min(tilt, 180.0 - tilt),
+        tilt_vector_deg=_turn_deg(unit(component_axis), normal),
         float_mm=(component_hole_mm - bolt_mm) / 2 + (seat_hole_mm - bolt_mm) / 2,
+        tighter_mm=min(component_hole_mm, seat_hole_mm) - bolt_mm,
     )
+
+
+def _turn_deg(a: Vec3, b: Vec3) -> Vec3:
+    """The turn that brings one unit axis onto another, whichever way each is drawn: along what it turns about, as long as the
+    acute angle in degrees."""
+    about = cross(a, b)
+    sine = norm(about)
+    if sine == 0:
+        return (0.0, 0.0, 0.0)
+    sign = 1.0 if dot(a, b) >= 0 else -1.0
+    return scale(about, sign * math.degrees(math.atan2(sine, abs(dot(a, b)))) / sine)

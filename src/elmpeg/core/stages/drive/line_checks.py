@@ -6,26 +6,31 @@ and how to tell it. All figures of a line are asked together, also for doubt.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import replace
-from functools import cache
+from functools import cache, cached_property
 from typing import Any
+
+import numpy as np
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Quantity, Words, deg, words
 from elmpeg.core.base.record import record
-from elmpeg.core.base.verdicts import Verdict, margin_within, verdict_within
+from elmpeg.core.base.verdicts import Verdict, margin_within, outside, verdict_within
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.judging.checks import Check, Input, Remedy, RestsOn, about
-from elmpeg.core.judging.doubt import Nudged, caveat
+from elmpeg.core.judging.doubt import NUDGE, Also, Figure, Figures, Nudged, caveat
 from elmpeg.core.judging.drafts import Draft, Judged
+from elmpeg.core.judging.judge import with_verdict
+from elmpeg.core.judging.scatter import Array, Scatter, Twins, normal_spreads
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
-from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine, RunFigures, motion_of
-from elmpeg.core.scene.carried_axle import carried_at
-from elmpeg.core.scene.line_in_scene import LineAt, Lines, Steps, axle_of, lines_at, load_turns_deg
+from elmpeg.core.methods.driveline.line_motion import BareFigures, DrivelineMotion, LaidLine, RunFigures, motion_of
+from elmpeg.core.scene.carried_axle import carried_at, travel_read
+from elmpeg.core.scene.line_in_scene import Height, LineAt, Lines, Shaken, Steps, axle_of, lines_at, load_turns_deg
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive.shaft_checks import ground_drafts, speed_drafts
 from elmpeg.core.stages.drive.travel_checks import NOT_ASKED, RunsThrough, Through, travel_drafts
@@ -35,6 +40,9 @@ TURN_WORTH_DEG = 1.0
 WORTH_TURNING = 0.7
 """Turning forks is told where it leaves at most this share of the unevenness."""
 
+
+NEAR_NOTHING_SPREADS, NEAR_LIMIT_SPREADS = 3.0, 4.0
+"""Where a figure that bends lies so near to nothing, or to its limit, its slope does not tell how it scatters."""
 
 Motion = Callable[[], DrivelineMotion]
 """A line's full motion at rest, worked out only where something is told."""
@@ -115,7 +123,7 @@ def told(scene: Scene, line: Driveline) -> tuple[Check, ...]:
     """A line's checks in a scene without their doubt. Raises InputError where it cannot run."""
     at = lines_at([scene], line)[0]
     found = _drafted(line, at)
-    return (*(d.tell(0.0) for d in found.drafts), *(d.tell(0.0) for d in found.through.drafts), *found.through.loose)
+    return (*(d.tell() for d in found.drafts), *(d.tell() for d in found.through.drafts), *found.through.loose)
 
 
 NOT_KNOWN = "Its joints are not known well enough to work it out; measure them first."
@@ -141,20 +149,110 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
         nudged = Nudged(scene, joints, ways)
         others = lines_at(nudged.twins, line)
 
-    def asked(one: LineAt, steps: Steps) -> tuple[float, ...]:
-        return (*(d.figure(one) for d in at_rest), *(d.figure(steps) for d in through.drafts))
+    def asked(one: LineAt, steps: Steps) -> Figures:
+        return (*(d.asked(one) for d in at_rest), *(d.asked(steps) for d in through.drafts))
 
     try:
         steps = through.asked_of(there)[1:] if through.drafts else [{} for _ in others]
         answers = [asked(one, step) for one, step in zip(others, steps, strict=True)]
-        doubt = nudged.doubt(asked(at, through.steps), answers)
+        base = asked(at, through.steps)
+        also = _travel_doubt(scene, line, through, base) if through.drafts else ()
+        doubt = nudged.doubt(base, answers, also)
     except InputError:
         return _unknown(line, joints, NOT_KNOWN)
     drafts: tuple[Draft[Any], ...] = (*at_rest, *through.drafts)
-    checks = [_checked(draft, sd, shares) for draft, sd, shares in zip(drafts, doubt.sds, doubt.shares, strict=True)]
+    same = nudged.twins == there.scenes[1:]
+    shaken = _Shaking(nudged, there if same else Lines([scene, *nudged.twins], line), drafts, doubt.scatters)
+    sure = scene.build.limits.sure
+    checks = [
+        _checked(draft, shaken.scatter(draft, scatter), shares, sure)
+        for draft, scatter, shares in zip(drafts, doubt.scatters, doubt.shares, strict=True)
+    ]
     verdicts = tuple(c.verdict for c in checks[: found.told])
     state = LineState(line, at.laid, found.motion(), found.bands, verdicts, found.through.runs)
     return LineChecks(state, (*checks, *found.through.loose))
+
+
+class _Shaking:
+    """A line shaken as a whole by all of its doubt, for figures that their slope does not tell enough of."""
+
+    def __init__(self, nudged: Nudged, there: Lines, drafts: tuple[Draft[Any], ...], straight: tuple[Scatter, ...]) -> None:
+        self._nudged, self._there = nudged, there
+        most2 = _most_bent_rad2(there, straight)
+        self._bending = {d.code for d, s in zip(drafts, straight, strict=True) if d.shaken is not None and _bends(d, s, most2)}
+        self._loaded = any(d.loaded for d in drafts if d.code in self._bending)
+
+    def scatter(self, draft: Draft[Any], straight: Scatter) -> Scatter:
+        """How a draft's figure scatters: by its slope where that tells, else by the line's shaken twins."""
+        if draft.shaken is None or draft.code not in self._bending:
+            return straight
+        try:
+            return Twins(straight.value, draft.shaken(self.twins))
+        except InputError:
+            # Shaken so far that it no longer runs: its slope is all that can be told.
+            return straight
+
+    @cached_property
+    def twins(self) -> Shaken:
+        """The line's figures at all its shaken twins.
+
+        They hang on how each joint is bent and no more, so all that may be doubtful is told by a few directions: those in
+        which the bends scatter, the widest first, each taken the way that it bends the line more.
+        """
+        geometry, bends = self._there.geometry(), self._there.bends()
+        scattered = self._nudged.rows(bends[0], bends[1:])
+        ways, sizes, _ = np.linalg.svd(scattered, full_matrices=False)
+        ways = ways[:, sizes > 1e-9 * max(float(sizes.max(initial=0.0)), 1e-30)]
+        ways = ways * np.where(ways.T @ scattered @ bends[0] >= 0, 1.0, -1.0)
+        rows = ways.T @ self._nudged.rows(geometry[0], geometry[1:])
+        return self._there.shaken(geometry[:1] + normal_spreads(len(rows)) @ rows, self._loaded)
+
+
+def _bends(draft: Draft[Any], straight: Scatter, most2: float) -> bool:
+    """Whether a figure is so near its limit that its bend decides; or so near to nothing that it has no slope, though the
+    joints may be bent enough for it to come near its limit."""
+    room = margin_within(straight.value, draft.low, draft.high)
+    if abs(room) <= NEAR_LIMIT_SPREADS * straight.sd or draft.kink <= NEAR_NOTHING_SPREADS * straight.sd:
+        return True
+    nothing = straight.value <= NEAR_NOTHING_SPREADS * straight.sd
+    return nothing and draft.per_rad2 > 0 and draft.high is not None and draft.per_rad2 * most2 > draft.high
+
+
+def _most_bent_rad2(there: Lines, straight: tuple[Scatter, ...]) -> float:
+    """The squares of all crosses' angles together, each as far bent as its doubt and the wind-up may bring it: what a line's
+    unevenness grows with."""
+    turn = max((abs(t) for t in load_turns_deg(there.build, there.axle)), default=0.0) if there.axle else 0.0
+    crosses = (s for j, s in zip(there.line.joints, straight, strict=False) if j.kind == "cardan")
+    return sum(math.radians(s.value + NEAR_NOTHING_SPREADS * s.sd + turn) ** 2 for s in crosses)
+
+
+def _travel_doubt(scene: Scene, line: Driveline, through: Through, base: Figures) -> tuple[Also, ...]:
+    """What the readings of an axle's bump and droop bring to the figures of its travel."""
+    axle = axle_of(scene.build, line)
+    assert axle is not None
+    count = sum(len(f) if isinstance(f, tuple) else 1 for f in base)
+    was = [v for d in through.drafts for v in _numbers(d.asked(through.steps))]
+    moved: dict[tuple[str, tuple[str, ...]], tuple[Height, ...]] = {}
+    for way, sign in (("bump", 1.0), ("droop", -1.0)):
+        read = travel_read(scene.build, axle, way)  # type: ignore[arg-type]
+        heights = through.heights
+        if read is not None and read.sd:
+            heights = tuple((h + sign * NUDGE * read.sd if h * sign > 0 else h, roll) for h, roll in through.heights)
+        if heights != through.heights:
+            moved[way, tuple(r.id for r in axle.readings if r.way == way and not r.dropped)] = heights
+    asked = Lines([scene], line).steps(tuple(h for heights in moved.values() for h in heights))[0] if moved else ()
+    found: list[tuple[tuple[str, tuple[str, ...]], list[float]]] = []
+    for n, label in enumerate(moved):
+        steps = dict(zip(through.heights, asked[n * len(through.heights) :], strict=False))
+        own = [v for d in through.drafts for v in _numbers(d.asked(steps))]
+        found.append((label, [0.0] * (count - len(own)) + [(b - a) / NUDGE for a, b in zip(was, own, strict=True)]))
+    if not found:
+        return ()
+    return (Also(f"travel of {axle.name}", tuple(label for label, _ in found), np.array([row for _, row in found])),)
+
+
+def _numbers(figure: Figure) -> tuple[float, ...]:
+    return figure if isinstance(figure, tuple) else (figure,)
 
 
 def _not_run(scene: Scene, line: Driveline, joints: tuple[str, ...]) -> LineChecks:
@@ -166,12 +264,20 @@ def _not_run(scene: Scene, line: Driveline, joints: tuple[str, ...]) -> LineChec
     return _unknown(line, joints, NOT_KNOWN)
 
 
-def _checked(draft: Draft[Any], sd: float, shares: tuple[RestsOn, ...]) -> Check:
-    made = draft.tell(sd)
+def _checked(draft: Draft[Any], scatter: Scatter, shares: tuple[RestsOn, ...], sure: float) -> Check:
+    made = with_verdict(draft.tell(), scatter, sure, draft.near)
     mending = draft.mend() if draft.mend and made.verdict == "fails" else made.remedies
     soft = caveat(shares)
     why = Words(made.why.template + soft, made.why.quantities) if soft else made.why
-    return replace(made, why=why, rests_on=shares, remedies=mending)
+    inputs = tuple(_with_doubt(one, made) for one in made.inputs)
+    return replace(made, why=why, rests_on=shares, remedies=mending, inputs=inputs)
+
+
+def _with_doubt(one: Input, check: Check) -> Input:
+    """The check's own figure among its inputs carries its doubt."""
+    if one.quantity.unit != check.unit or one.quantity.value != check.value:
+        return one
+    return replace(one, quantity=replace(one.quantity, sd=check.sd, at_most=check.at_most))
 
 
 def _without_axis(scene: Scene, line: Driveline) -> tuple[str, ...]:
@@ -192,21 +298,20 @@ def _joint_drafts(scene: Scene, line: Driveline, motion: Motion, bands: tuple[Jo
     for k, (joint, band) in enumerate(zip(line.joints, bands, strict=True)):
         code = f"line.{line.id}.{joint.id}"
 
-        def tell(sd: float, k: int = k, band: JointBand = band, code: str = code) -> Check:
+        def tell(k: int = k, band: JointBand = band, code: str = code) -> Check:
             bent = motion().joints[k]
             return Check(
                 code=code,
                 family="joint",
                 name=f"{line.name}, {scene.declared(line.joints[k].point).name} {bent.id}",
                 unit="deg",
-                verdict=verdict_within(bent.angle_deg, band.low_deg, band.high_deg, max(sd, margin)),
+                verdict=verdict_within(bent.angle_deg, band.low_deg, band.high_deg, margin),
                 why=_why_joint(bent.angle_deg, band),
                 value=bent.angle_deg,
                 low=band.low_deg,
                 high=band.high_deg,
-                sd=sd,
                 inputs=(
-                    Input("true angle", deg(bent.angle_deg, sd)),
+                    Input("true angle", deg(bent.angle_deg)),
                     Input("seen from the side", deg(bent.side_deg)),
                     Input("seen from above", deg(bent.plan_deg)),
                 ),
@@ -214,7 +319,9 @@ def _joint_drafts(scene: Scene, line: Driveline, motion: Motion, bands: tuple[Jo
                 about=about(points=line.joints[k].point, drivelines=line.id),
             )
 
-        drafts.append(Draft(code, "deg", _of_joint(k), band.low_deg, band.high_deg, tell))
+        drafts.append(
+            Draft(code, "deg", _of_joint(k), band.low_deg, band.high_deg, tell, near=margin, parts=lambda one, k=k: one.rest.bends_deg[k])  # type: ignore[misc]
+        )
     return drafts
 
 
@@ -224,6 +331,14 @@ def _of_joint(k: int) -> Callable[[LineAt], float]:
 
 def _of_member(k: int) -> Callable[[LineAt], float]:
     return lambda one: one.rest.accels_rad_s2[k]
+
+
+def _omega(rpm: float) -> float:
+    return rpm * 2 * math.pi / 60
+
+
+def _shaken_member(k: int) -> Callable[[Shaken], Array]:
+    return lambda many: many.rest.accels_rad_s2[:, k]
 
 
 def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) -> list[Draft[LineAt]]:
@@ -240,7 +355,7 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
         member_id = "driven" if driven else f"{line.joints[k].id}-{line.joints[k + 1].id}"
         code = f"line.{line.id}.accel.{member_id}"
 
-        def tell(sd: float, k: int = k, driven: bool = driven, limit: float = limit, code: str = code) -> Check:
+        def tell(k: int = k, driven: bool = driven, limit: float = limit, code: str = code) -> Check:
             member = motion().members[k]
             accel = member.accel_peak_rad_s2
             word = "over" if accel > limit else "within"
@@ -249,7 +364,7 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
                 family="shaft",
                 name=f"{line.name}, {'driven end' if driven else f'shaft {member.id}'}: unevenness",
                 unit="rad_s2",
-                verdict=verdict_within(accel, None, limit, sd),
+                verdict=verdict_within(accel, None, limit),
                 why=words(
                     f"At {rpm:g} rpm it speeds up and slows down twice a turn by {{0}}, peaking at {{1}}, {word} {{2}}.",
                     Quantity(member.speed_ripple_pct, "pct"),
@@ -258,20 +373,19 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
                 ),
                 value=accel,
                 high=limit,
-                sd=sd,
                 inputs=(Input("speed ripple", Quantity(member.speed_ripple_pct, "pct")), Input("speed", Quantity(rpm, "rpm"))),
                 formula="exact motion of each cross at steady input speed",
                 about=about(points=points, drivelines=line.id),
             )
 
-        drafts.append(Draft(code, "rad_s2", _of_member(k), None, limit, tell, evener))
+        drafts.append(Draft(code, "rad_s2", _of_member(k), None, limit, tell, evener, shaken=_shaken_member(k), per_rad2=_omega(rpm) ** 2))
     return drafts
 
 
 def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft[LineAt]:
     code, limit = f"line.{line.id}.accel.driven", limits.joints.steering_ripple_pct
 
-    def tell(sd: float) -> Check:
+    def tell() -> Check:
         ripple = at.rest.ripples_pct[-1]
         word = "more than" if ripple > limit else "within"
         return Check(
@@ -279,18 +393,27 @@ def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft[LineAt
             family="shaft",
             name=f"{line.name}: lumpiness at the wheel",
             unit="pct",
-            verdict=verdict_within(ripple, None, limit, sd),
+            verdict=verdict_within(ripple, None, limit),
             why=words(
                 f"Turned steadily it gains and loses {{0}} twice a turn, {word} {{1}}.", Quantity(ripple, "pct"), Quantity(limit, "pct")
             ),
             value=ripple,
             high=limit,
-            sd=sd,
             formula="half of (highest less lowest speed) of the driven end, exact motion of each cross",
             about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),
         )
 
-    return Draft(code, "pct", lambda one: one.rest.ripples_pct[-1], None, limit, tell, lambda: _evener(line, at))
+    return Draft(
+        code,
+        "pct",
+        lambda one: one.rest.ripples_pct[-1],
+        None,
+        limit,
+        tell,
+        lambda: _evener(line, at),
+        shaken=lambda many: many.rest.ripples_pct[:, -1],
+        per_rad2=50.0,
+    )
 
 
 def _evener(line: Driveline, at: LineAt) -> tuple[Remedy, ...]:
@@ -314,53 +437,67 @@ def _layout_drafts(limits: Limits, line: Driveline, at: LineAt) -> list[Draft[Li
     if line.arrangement == "pointed":
         if len(kinds) == 2 and kinds[0] != "cardan" and kinds[1] == "cardan":
             text = "Under drive {0} is left at the pinion, {w} {1}: it should point straight at the double joint."
-            return [_layout(line, at, "pointed", "pinion pointed at the double joint", joints.lone_cardan_deg, _last, text)]
+            return [_layout(line, at, "pointed", "pinion pointed at the double joint", joints.lone_cardan_deg, _LAST, text)]
     elif line.arrangement == "equal_opposite":
         if kinds == ["cardan", "cardan"]:
             text = "Under drive the two angles differ by {0}, {w} {1}."
-            return [_layout(line, at, "equal", "equal and opposite", joints.equal_within_deg, _unlike, text)]
+            return [_layout(line, at, "equal", "equal and opposite", joints.equal_within_deg, _UNLIKE, text)]
     elif line.arrangement == "two_piece" and len(kinds) == 3 and set(kinds) == {"cardan"}:
         first = "The shaft to the carrier leaves at {0}, {w} {1}: it is fixed and has nothing to undo it."
         second = "Under drive the second shaft's two angles differ by {0}, {w} {1}."
         return [
-            _layout(line, at, "first", "first shaft straight on", joints.carrier_first_deg, _first, first),
-            _layout(line, at, "equal", "second shaft as if alone", joints.equal_within_deg, _unlike, second),
+            _layout(line, at, "first", "first shaft straight on", joints.carrier_first_deg, _FIRST, first),
+            _layout(line, at, "equal", "second shaft as if alone", joints.equal_within_deg, _UNLIKE, second),
         ]
     return []
 
 
-def _first(figures: RunFigures) -> float:
-    return figures.angles_deg[0]
+@record
+class _LayoutFigure:
+    """A figure that a line's school asks for, of the line under drive: the vector or the difference whose size it is, and the
+    same of many where that does not tell how it scatters."""
+
+    parts: Callable[[RunFigures], tuple[float, ...]]
+    many: Callable[[BareFigures], Array] | None = None
 
 
-def _last(figures: RunFigures) -> float:
-    return figures.angles_deg[-1]
+_FIRST = _LayoutFigure(lambda f: f.bends_deg[0])
+_LAST = _LayoutFigure(lambda f: f.bends_deg[-1])
+_UNLIKE = _LayoutFigure(
+    lambda f: (f.angles_deg[-2] - f.angles_deg[-1],), lambda many: np.abs(many.angles_deg[:, -2] - many.angles_deg[:, -1])
+)
 
 
-def _unlike(figures: RunFigures) -> float:
-    return abs(figures.angles_deg[-2] - figures.angles_deg[-1])
-
-
-def _layout(line: Driveline, at: LineAt, kind: str, name: str, high: float, of: Callable[[RunFigures], float], text: str) -> Draft[LineAt]:
+def _layout(line: Driveline, at: LineAt, kind: str, name: str, high: float, of: _LayoutFigure, text: str) -> Draft[LineAt]:
     code = f"line.{line.id}.school.{kind}"
+    many = of.many
 
-    def tell(sd: float) -> Check:
-        value = of(at.drive)
+    def tell() -> Check:
+        value = math.hypot(*of.parts(at.drive))
         return Check(
             code=code,
             family="layout",
             name=f"{line.name}: {name}",
             unit="deg",
-            verdict=verdict_within(value, None, high, sd),
+            verdict=verdict_within(value, None, high),
             why=words(text.replace("{w}", "more than" if value > high else "within"), deg(value), deg(high)),
             value=value,
             high=high,
-            sd=sd,
             formula="joint angles with the pinion raised by its wind-up",
             about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),
         )
 
-    return Draft(code, "deg", lambda one: of(one.drive), None, high, tell)
+    return Draft(
+        code,
+        "deg",
+        lambda one: math.hypot(*of.parts(one.drive)),
+        None,
+        high,
+        tell,
+        parts=lambda one: of.parts(one.drive),
+        shaken=(lambda shaken: many(shaken.drive)) if many is not None else None,
+        loaded=True,
+    )
 
 
 def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
@@ -370,10 +507,13 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
         return []
     code, limit = f"line.{line.id}.load.driven", at.scene.build.limits.joints.driven_accel_rad_s2
 
+    limits = at.scene.build.limits
+    rpm = judged_rpm(line.rpm, limits.school, limits.joints, line.use)
+
     def peak(one: LineAt) -> float:
         return max(one.drive.accels_rad_s2[-1], one.coast.accels_rad_s2[-1])
 
-    def tell(sd: float) -> Check:
+    def tell() -> Check:
         drive, coast = at.drive.accels_rad_s2[-1], at.coast.accels_rad_s2[-1]
         over = max(drive, coast) > limit
         turn = load_turns_deg(at.scene.build, axle)[0]
@@ -387,25 +527,29 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
             family="load",
             name=f"{line.name}, driven end under load",
             unit="rad_s2",
-            verdict=verdict_within(max(drive, coast), None, limit, sd),
+            verdict=verdict_within(max(drive, coast), None, limit),
             why=words(
                 f"With the pinion wound up it peaks at {{0}}, on the overrun at {{1}}; the larger is {'over' if over else 'within'} {{2}}.",
                 *(Quantity(v, "rad_s2") for v in (drive, coast, limit)),
             ),
             value=max(drive, coast),
             high=limit,
-            sd=sd,
             remedies=mending,
             formula="exact motion with the axle turned about its centre by the wind-up allowance",
             about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),
         )
 
-    return [Draft(code, "rad_s2", peak, None, limit, tell)]
+    apart = abs(at.drive.accels_rad_s2[-1] - at.coast.accels_rad_s2[-1])
+
+    def shaken(many: Shaken) -> Array:
+        return np.maximum(many.drive.accels_rad_s2[:, -1], many.coast.accels_rad_s2[:, -1])
+
+    return [Draft(code, "rad_s2", peak, None, limit, tell, shaken=shaken, loaded=True, per_rad2=_omega(rpm) ** 2, kink=apart)]
 
 
 def _why_joint(angle_deg: float, band: JointBand) -> Words:
     low = band.low_deg or 0.0
-    if margin_within(angle_deg, band.low_deg, band.high_deg) >= 0:
+    if not outside(angle_deg, band.low_deg, band.high_deg):
         return words(f"{{0}} is within {{1}} to {{2}}: {band.reason}.", deg(angle_deg), deg(low), deg(band.high_deg))
     if angle_deg > band.high_deg:
         over = angle_deg - band.high_deg

@@ -35,9 +35,9 @@ def speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineAt
         code = f"line.{line.id}.tube.{line.joints[k].id}-{line.joints[k + 1].id}"
 
         def figure(one: LineAt, k: int = k, shaft: Shaft = shaft) -> float:
-            return safe_rpm(lengths_of(one.laid)[k], shaft, share) - rpm
+            return safe_rpm(lengths_of(one.laid)[k], shaft, share)
 
-        def tell(sd: float, k: int = k, shaft: Shaft = shaft, code: str = code) -> Check:
+        def tell(k: int = k, shaft: Shaft = shaft, code: str = code) -> Check:
             length = lengths_of(at.laid)[k]
             safe = safe_rpm(length, shaft, share)
             bad = rpm > safe
@@ -45,24 +45,23 @@ def speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineAt
             return Check(
                 code=code,
                 family="speed",
-                name=f"{line.name}, shaft {member}: speed",
+                name=f"{line.name}, shaft {member}: speed it stands",
                 unit="rpm",
-                verdict=verdict_within(rpm, None, safe, sd),
+                verdict=verdict_within(safe, rpm, None),
                 why=words(
-                    f"It turns up to {{0}}, {'over' if bad else 'within'} the {{1}} that {share * 100:.0f} % of its first bending speed allows.",
-                    Quantity(rpm, "rpm"),
+                    f"It stands {{0}}, {share * 100:.0f} % of its first bending speed, and turns up to {{1}}{', too fast' if bad else ''}.",
                     Quantity(safe, "rpm"),
+                    Quantity(rpm, "rpm"),
                 ),
-                value=rpm,
-                high=safe,
-                sd=sd,
+                value=safe,
+                low=rpm,
                 remedies=(Remedy(words("Take a tube of larger diameter, or two shafts with a carrier.")),) if bad else (),
                 inputs=(Input("length", mm(length)), Input("outside", mm(shaft.od_mm)), Input("wall", mm(shaft.wall_mm))),
                 formula="first bending speed of a plain tube held at its ends, times the share that is used",
                 about=about(points=(line.joints[k].point, line.joints[k + 1].point), drivelines=line.id),
             )
 
-        drafts.append(Draft(code, "rpm", figure, 0.0, None, tell))
+        drafts.append(Draft(code, "rpm", figure, rpm, None, tell))
     return drafts
 
 
@@ -77,20 +76,19 @@ def ground_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineA
         now = lowest(scene.build, line, one.laid)
         return now.clearance_mm if now else 0.0
 
-    def tell(sd: float) -> Check:
+    def tell() -> Check:
         low = found.clearance_mm < least
         return Check(
             code=code,
             family="ground",
             name=f"{line.name}: ground clearance",
             unit="mm",
-            verdict=verdict_within(found.clearance_mm, least, None, sd),
+            verdict=verdict_within(found.clearance_mm, least, None),
             why=words(
                 f"Its lowest point runs {{0}} above the ground, {'less' if low else 'more'} than {{1}}.", mm(found.clearance_mm), mm(least)
             ),
             value=found.clearance_mm,
             low=least,
-            sd=sd,
             inputs=(Input("lowest at X", mm(found.x_mm)),),
             formula="underside of tubes and joints' sweep above the ground line at ride height",
             about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),

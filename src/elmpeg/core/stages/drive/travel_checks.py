@@ -154,7 +154,7 @@ def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> Draft[St
     k, limit = through.tightest, binding_deg(scene, line)[through.tightest]
     code = f"line.{line.id}.travel.bind"
 
-    def tell(sd: float) -> Check:
+    def tell() -> Check:
         value = next(s for s in through.steps if s.height == through.tightest_at).angles_deg[k]
         joint = scene.declared(line.joints[k].point).name
         over = value > limit
@@ -163,7 +163,7 @@ def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> Draft[St
             family="travel",
             name=f"{line.name}: through travel",
             unit="deg",
-            verdict=verdict_within(value, None, limit, sd),
+            verdict=verdict_within(value, None, limit),
             why=words(
                 f"{plain(joint)} {line.joints[k].id} is tightest {_where(through.tightest_at)}: {{0}}, {'over' if over else 'within'} the {{1}} "
                 "it may bend in travel.",
@@ -172,7 +172,6 @@ def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> Draft[St
             ),
             value=value,
             high=limit,
-            sd=sd,
             remedies=(Remedy(words("Limit the travel, lengthen the shaft, or fit a joint that bends further.")),) if over else (),
             inputs=(Input("bump", mm(through.reach.bump_mm)), Input("droop", mm(through.reach.droop_mm))),
             formula=f"joint angles with the axle moved as it is carried: {CARRIED_WORDS[through.axle.kind]}",
@@ -221,7 +220,7 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
     def figure(steps: Steps) -> float:
         return room - max(0.0, sign * (steps[height].lengths_mm[k] - steps[RIDE].lengths_mm[k]))
 
-    def tell(sd: float) -> Check:
+    def tell() -> Check:
         member = f"{line.joints[k].id}-{line.joints[k + 1].id}"
         bad = left < spare
         return Check(
@@ -229,7 +228,7 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
             family="slip",
             name=name,
             unit="mm",
-            verdict=verdict_within(left, spare, None, sd),
+            verdict=verdict_within(left, spare, None),
             why=words(
                 f"Going {way}, shaft {member} uses {{0}} of the {{1}} its slip has from ride height; {{2}} is left, {'less' if bad else 'more'} "
                 "than the {3} to keep.",
@@ -240,7 +239,6 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
             ),
             value=left,
             low=spare,
-            sd=sd,
             remedies=(Remedy(words(_slip_remedy(way), mm(spare - left))),) if bad else (),
             formula="slip from ride height less the change of the shaft's length through travel",
             about=about(points=(line.joints[k].point, line.joints[k + 1].point), drivelines=line.id),

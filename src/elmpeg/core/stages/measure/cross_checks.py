@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.memo import Memo
 from elmpeg.core.base.quantities import Words, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, norm
-from elmpeg.core.base.verdicts import Verdict, verdict_within
+from elmpeg.core.base.verdicts import Verdict, outside, verdict_within
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, FrameBay, Pair, Point, Span
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
-from elmpeg.core.judging.doubt import caveat, doubt_of
+from elmpeg.core.judging.doubt import Also, Nudged, caveat, doubt_of
+from elmpeg.core.judging.judge import ONE_SPREAD, with_verdict
+from elmpeg.core.judging.scatter import Scatter, Size
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit, suspicion
 from elmpeg.core.methods.measuring.tape_network import NetworkFit, Node, Strut, network_fit
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
@@ -44,6 +48,13 @@ def _check(code: str, family: str, name: str, verdict: Verdict, why: Words, poin
     return Check(code=code, family=family, name=name, unit="mm", verdict=verdict, why=why, about=about(points=points), **more)  # type: ignore[arg-type]
 
 
+def _against_itself(
+    scatter: Scatter, code: str, family: str, name: str, why: Words, points: tuple[str, ...], value: float, high: float, **more: object
+) -> Check:
+    """A check whose limit is made of its own doubt."""
+    return with_verdict(_check(code, family, name, "holds", why, points, value=value, high=high, **more), scatter, ONE_SPREAD)
+
+
 # Square: the diagonals of a bay
 
 
@@ -52,43 +63,46 @@ def _square(scene: Scene, bay: FrameBay) -> Check:
     spans = {pair: _spans_between(scene.build, *pair) for pair in ((a, c), (b, d))}
     taped = {pair: _mean(scene.build, some) for pair, some in spans.items() if some}
 
-    def diagonals(at: Scene) -> tuple[float, ...]:
+    def diagonals(at: Scene) -> tuple[tuple[float, ...]]:
         first, second = (taped[p][0] if p in taped else math.dist(at.xyz(p[0]), at.xyz(p[1])) for p in ((a, c), (b, d)))
-        return (first - second,)
+        return ((first - second,),)
 
     base = diagonals(scene)
+    apart = base[0][0]
     by_points = tuple(dict.fromkeys(p for pair in ((a, c), (b, d)) if pair not in taped for p in pair))
-    doubt = doubt_of(scene, by_points, diagonals, base)
-    sd = math.hypot(doubt.sds[0], *(sd for _, sd in taped.values()))
+    nudged = Nudged(scene, by_points)
+    labels = tuple(("tape", tuple(s.id for s in spans[pair])) for pair in taped)
+    tapes = Also("the tapes of the diagonals", labels, np.array([[sd] for _, sd in taped.values()]).reshape(len(taped), 1))
+    doubt = nudged.doubt(base, [diagonals(twin) for twin in nudged.twins], (tapes,) if taped else ())
     first, second = (taped[p][0] if p in taped else math.dist(scene.xyz(p[0]), scene.xyz(p[1])) for p in ((a, c), (b, d)))
     sides = (_side(scene, a, b) + _side(scene, c, d), _side(scene, b, c) + _side(scene, d, a))
     skew = abs(first**2 - second**2) / (2 * max(*sides, NEVER_MM))
-    limit, value = scene.build.limits.square_mm, abs(base[0])
+    limit, value = scene.build.limits.square_mm, abs(apart)
     how = {0: "both from coordinates", 1: "one taped, one from coordinates", 2: "both taped"}[len(taped)]
-    longer = (a, c) if base[0] > 0 else (b, d)
+    longer = (a, c) if apart > 0 else (b, d)
     names = " to ".join(scene.declared(p).name for p in longer)
     why = words(
         f"Diagonals {{0}} and {{1}}, {how}: {{2}} apart, so the bay is {{3}} out of square along its longer side; {names} is the longer."
         + caveat(doubt.shares[0]),
         mm(first),
         mm(second),
-        mm(value, sd),
+        mm(value, doubt.sds[0], doubt.scatters[0].at_most),
         mm(skew),
     )
-    return _check(
+    check = _check(
         f"square.{bay.id}",
         "square",
         f"{bay.name}: diagonals",
-        verdict_within(value, None, limit, sd),
+        "holds",
         why,
         bay.corners,
         value=value,
         high=limit,
-        sd=sd,
         rests_on=doubt.shares[0],
         inputs=(Input("first diagonal", mm(first)), Input("second diagonal", mm(second)), Input("out of square", mm(skew))),
         formula="difference of the diagonals; out of square by the difference of their squares over four times the longer side",
     )
+    return with_verdict(check, doubt.scatters[0], scene.build.limits.sure)
 
 
 def _side(scene: Scene, a: str, b: str) -> float:
@@ -113,12 +127,13 @@ def mirror_difference(left_mm: Vec3, right_mm: Vec3) -> Vec3:
 
 
 def _mirror(scene: Scene, pair: Pair) -> Check:
-    def apart(at: Scene) -> tuple[float, ...]:
-        return (norm(mirror_difference(at.local(pair.left), at.local(pair.right))),)
+    def apart(at: Scene) -> tuple[Vec3]:
+        return (mirror_difference(at.local(pair.left), at.local(pair.right)),)
 
     base = apart(scene)
     doubt = doubt_of(scene, (pair.left, pair.right), apart, base)
-    x, y, z = mirror_difference(scene.local(pair.left), scene.local(pair.right))
+    x, y, z = base[0]
+    value = norm(base[0])
     left, right = scene.declared(pair.left), scene.declared(pair.right)
     ways = (
         (x, "further back" if x > 0 else "further forward"),
@@ -128,26 +143,26 @@ def _mirror(scene: Scene, pair: Pair) -> Check:
     seen = [(abs(v), word) for v, word in ways if abs(v) >= LEAST_SD_MM]
     parts = ", ".join(f"{{{k}}} {word}" for k, (_, word) in enumerate(seen)) or "in the same place"
     limit = scene.build.limits.mirror_mm
-    return _check(
+    check = _check(
         f"mirror.{pair.id}",
         "mirror",
         f"{left.name} and {right.name}: left against right",
-        verdict_within(base[0], None, limit, doubt.sds[0]),
+        "holds",
         words(
             f"Mirrored across the middle, {right.name} lies {parts} than {left.name}. Left is not right here; make each side to its own figures."
             + caveat(doubt.shares[0])
-            if base[0] > limit
+            if outside(value, None, limit)
             else f"Mirrored across the middle, {right.name} lies {parts} than {left.name}." + caveat(doubt.shares[0]),
             *(mm(v) for v, _ in seen),
         ),
         (pair.left, pair.right),
-        value=base[0],
+        value=value,
         high=limit,
-        sd=doubt.sds[0],
         rests_on=doubt.shares[0],
         inputs=(Input("back", mm(x)), Input("further out", mm(y)), Input("up", mm(z))),
         formula="distance between the right point and the left point's mirror image",
     )
+    return with_verdict(check, doubt.scatters[0], scene.build.limits.sure)
 
 
 # Spans: tapes from point to point against the coordinates
@@ -176,7 +191,8 @@ def _spans(scene: Scene) -> list[Check]:
     for span, left in zip(found.spans, found.fit.residuals, strict=True):
         a, b = scene.declared(span.a), scene.declared(span.b)
         allowed, off = CONTRADICTS_SD * left.sd_mm, abs(left.mm)
-        verdict = verdict_within(off, None, allowed, left.sd_mm)
+        scatter = Size((left.mm,), np.array([[left.sd_mm]]))
+        verdict = verdict_within(off, None, allowed)
         text = "The tape “{t}” says {{0}}, the coordinates {{1}}: {{2}} {w}.".format(
             t=span.text.replace("{", "(").replace("}", ")"), w="too long" if left.mm > 0 else "too short"
         )
@@ -185,16 +201,15 @@ def _spans(scene: Scene) -> list[Check]:
             words_, remedies = _blame(scene, found, span, left.mm, left.sd_mm)
             text += words_
         checks.append(
-            _check(
+            _against_itself(
+                scatter,
                 f"span.{span.id}",
                 "span",
                 f"Tape, {a.name} to {b.name}",
-                verdict,
-                words(text, mm(span.value_mm), mm(span.value_mm - left.mm), mm(off, left.sd_mm)),
+                words(text, mm(span.value_mm), mm(span.value_mm - left.mm), mm(off, scatter.sd, scatter.at_most)),
                 (span.a, span.b),
-                value=off,
-                high=allowed,
-                sd=left.sd_mm,
+                off,
+                allowed,
                 remedies=remedies,
                 inputs=(Input(f"{span.person}, “{span.text}”", mm(span.value_mm)), Input("from coordinates", mm(span.value_mm - left.mm))),
                 formula="tape less distance between the points; both may differ by three standard deviations",
@@ -251,22 +266,27 @@ def _bench(scene: Scene) -> list[Check]:
         worst, left = max(fit.left_over_mm, key=lambda item: norm(item[1]) / sds[item[0]])
         allowed = CONTRADICTS_SD * sds[worst]
         suspect = suspicion(pairs, allowed)
-        verdict = verdict_within(norm(left), None, allowed, sds[worst])
+        verdict = verdict_within(norm(left), None, allowed)
+
+        def over(twin: Scene, root: str = component.id, at: str = worst) -> tuple[Vec3]:
+            return (dict(rigid_fit(sightings(twin, root)).left_over_mm)[at],)
+
+        doubt = doubt_of(scene, tuple(p for one in pairs for p in (one.id, twins[one.id].id)), over, (left,))
         name = scene.declared(worst).name
         text = f"{len(pairs)} points measured on the part and in the vehicle; {name} is {{0}} off, {{1}} is explained by the readings."
         if suspect is not None:
             text += f" {scene.declared(suspect.id).name} is probably wrong: without it the rest agree to {{2}}."
         checks.append(
-            _check(
+            _against_itself(
+                doubt.scatters[0],
                 f"bench.{component.id}",
                 "bench",
                 f"{component.name}: bench against vehicle",
-                verdict,
                 words(text, mm(norm(left)), mm(allowed), mm(suspect.rms_without_mm if suspect else 0.0)),
                 (worst, twins[worst].id),
-                value=norm(left),
-                high=allowed,
-                sd=sds[worst],
+                norm(left),
+                allowed,
+                rests_on=doubt.shares[0],
                 remedies=(Remedy(words(f"Measure {name} again, on the part and in the vehicle.")),) if verdict == "fails" else (),
                 inputs=tuple(Input(scene.declared(p).name, mm(norm(v))) for p, v in fit.left_over_mm),
                 formula="what the best rigid position of the part leaves over at each point",

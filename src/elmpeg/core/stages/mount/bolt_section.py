@@ -47,6 +47,7 @@ class Section:
     pieces: tuple[Piece, ...]
     nut_mm: float
     nut_across_mm: float
+    end: NutEnd | TappedEnd
     choice: BoltChoice
     open_mm: float
     length_mm: float | None
@@ -130,4 +131,4 @@ def section(
         material: Material = "aluminium" if fastener.parent == "aluminium" else "cast_iron" if fastener.parent == "cast_iron" else "steel"
         bottom = found.pitch_mm if fastener.blind else 0.0
         put("tapped", name, (fastener.thread_depth_mm or found.d_mm) + bottom, material, 0.0, found.d_mm)
-    return Section(found, size.head(fastener.head), tuple(pieces), nut, size.nut.across_mm, choice, open_mm, choice.length_mm)
+    return Section(found, size.head(fastener.head), tuple(pieces), nut, size.nut.across_mm, end, choice, open_mm, choice.length_mm)

@@ -2,41 +2,52 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+import numpy as np
+
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, plain, words
-from elmpeg.core.base.verdicts import Verdict, verdict_within
+from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, verdict_within
 from elmpeg.core.build.hardware import Fastener
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
+from elmpeg.core.judging.doubt import Doubt
+from elmpeg.core.judging.judge import exactly, with_verdict
+from elmpeg.core.judging.scatter import Twins, even_spreads
+from elmpeg.core.methods.fastening.bolt_length import BoltChoice, bolt_choice
 from elmpeg.core.methods.fastening.fasteners import SPANNER_DEEP_MM, ring_outside_mm, size_of, socket_outside_mm, thread
 from elmpeg.core.scene.scene import Scene, assembly_of
 from elmpeg.core.stages.mount.bolt_section import Section, section
-from elmpeg.core.stages.mount.mount_checks import MountState
+from elmpeg.core.stages.mount.mount_checks import MountState, fixed_in_gap_mm
 
 EDGE_LEAST, EDGE_LIKED = 1.5, 2.0
 """From a hole's centre to the edge, in bolt diameters: common sheet-metal and plate practice."""
 SLEEVE_SLACK_MM = 0.5
 LATE_STAGES = ("Fit", "Hand over")
 GRIPPED_MM = 1e-6
+GAPS = 12
+"""Gaps that a bolt is tried through, to see what the gap's doubt does to it."""
+GIVEN = "what it is worked out from was chosen or bought by name, not measured here"
 
 
-def hardware_checks(scene: Scene, mount: Mount, state: MountState | None) -> tuple[Check, ...]:
+def hardware_checks(scene: Scene, mount: Mount, state: MountState | None, doubt: Doubt | None) -> tuple[Check, ...]:
     """All checks of what one mount is made of; none for a mount of which nothing has been said."""
     found: list[Check] = []
-    if mount.fastener is not None and state is not None:
+    if mount.fastener is not None and state is not None and doubt is not None:
         try:
             joint = section_of(scene, mount, mount.fastener, state)
         except InputError as refused:
             return (_check(mount, "bolt", "bolt", "bolt", "unknown", words(plain(f"{refused.message}."))),)
-        found += _bolt(mount, mount.fastener, joint)
+        found += [_doubted(scene, mount, mount.fastener, joint, doubt, c) for c in _bolt(mount, mount.fastener, joint)]
         found += _heads(mount, mount.fastener, joint)
         found += _edges(mount, joint)
         found += _care(scene, mount, mount.fastener)
     if mount.boxed is not None:
         found.append(_sleeve(mount))
-    if mount.bush is not None and state is not None:
-        found += _bush(mount, state)
+    if mount.bush is not None and state is not None and doubt is not None:
+        found += _bush(scene, mount, state, doubt)
     if mount.hanger is not None:
         found.append(_hanger(scene, mount))
     return tuple(found)
@@ -88,6 +99,27 @@ def _check(
 
 
 # The bolt and its thread
+
+
+def _doubted(scene: Scene, mount: Mount, fastener: Fastener, joint: Section, doubt: Doubt, check: Check) -> Check:
+    """A check of the bolt with the doubt of what it goes through.
+
+    What a stack fills was chosen piece by piece; where nothing fills the gap yet, the
+    bolt goes through the gap itself, and is chosen to suit whatever that measures.
+    """
+    if check.value is None:
+        return check
+    filled = (stack.total_mm if (stack := stack_of(scene.option, mount.id)) else 0.0) + fixed_in_gap_mm(scene.build, mount)
+    gap_sd_mm = doubt.sds[0]
+    if filled or not gap_sd_mm:
+        return replace(check, exact=GIVEN, inside=float(check.verdict != "fails"))
+    values = []
+    for spreads in even_spreads(GAPS):
+        grip = joint.choice.grip_mm + max(gap_sd_mm * spreads, -joint.open_mm)
+        again = bolt_choice(joint.thread, (max(grip, 0.0),), (), joint.end, None, fastener.length_mm)
+        values.append(again.protrusion_mm if again.protrusion_mm is not None else _asked(check, again))
+    scatter = Twins(check.value, np.array([v for v in values if v is not None] or [check.value]))
+    return replace(with_verdict(check, scatter, scene.build.limits.sure), rests_on=doubt.shares[0])
 
 
 def _bolt(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
@@ -154,6 +186,10 @@ def _make_it_fit(max_mm: float | None) -> Words:
 
 
 # Heads, washers and tools
+
+
+def _asked(check: Check, choice: BoltChoice) -> float | None:
+    return choice.length_mm if check.code.endswith(".bottoms") else choice.engagement_mm
 
 
 def _heads(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
@@ -343,7 +379,7 @@ def _sleeve(mount: Mount) -> Check:
     return _check(mount, "sleeve", "hold", "sleeve in the rail", verdict, why, boxed.sleeve_mm, low, high, remedy)
 
 
-def _bush(mount: Mount, state: MountState) -> list[Check]:
+def _bush(scene: Scene, mount: Mount, state: MountState, doubt: Doubt) -> list[Check]:
     bush = mount.bush
     assert bush is not None
     squash, shear = bush.free_mm - bush.loaded_mm, state.geometry.offset_mm
@@ -356,10 +392,15 @@ def _bush(mount: Mount, state: MountState) -> list[Check]:
     harder = words("Take a harder or taller bush, or share the load.")
     moved = words("Move the part or the seat {0} sideways.", mm(shear - bush.most_shear_mm))
     over = squash > bush.most_squash_mm
-    return [
-        _check(mount, "squash", "hold", "bush squashed", verdict_within(squash, None, bush.most_squash_mm, 0.0), squashed, squash, None, bush.most_squash_mm, harder if over else None),
-        _check(mount, "shear", "hold", "bush sheared", verdict_within(shear, None, bush.most_shear_mm, 0.0), sheared, shear, None, bush.most_shear_mm, moved if shear > bush.most_shear_mm else None),
-    ]  # fmt: skip
+    slack = bush.most_shear_mm + AT_LIMIT
+    squashing = _check(
+        mount, "squash", "hold", "bush squashed", "holds", squashed, squash, None, bush.most_squash_mm, harder if over else None
+    )
+    shearing = _check(
+        mount, "shear", "hold", "bush sheared", "holds", sheared, shear, None, bush.most_shear_mm, moved if shear > slack else None
+    )
+    shearing = with_verdict(shearing, doubt.scatters[1], scene.build.limits.sure)
+    return [exactly(squashing, GIVEN), replace(shearing, rests_on=doubt.shares[1])]
 
 
 def _hanger(scene: Scene, mount: Mount) -> Check:

@@ -5,12 +5,14 @@ from __future__ import annotations
 from elmpeg.core.base.quantities import Words, deg, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, scale, unit
-from elmpeg.core.base.verdicts import Verdict, verdict_within, worst
+from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, worst
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
-from elmpeg.core.judging.doubt import Doubt, caveat, doubt_of
+from elmpeg.core.judging.doubt import Doubt, Figures, caveat, doubt_of
+from elmpeg.core.judging.judge import with_verdict
+from elmpeg.core.judging.scatter import Normal
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shift_remedy import shift_remedy
@@ -32,10 +34,11 @@ class MountState:
 
 @record
 class MountChecks:
-    """A mount's state, or None where something it needs is missing, and its checks."""
+    """A mount's state and the doubt of its gap, offset and tilt, or None where something it needs is missing; and its checks."""
 
     state: MountState | None
     checks: tuple[Check, ...]
+    doubt: Doubt | None = None
 
 
 def fixed_in_gap_mm(build: Build, mount: Mount) -> float:
@@ -53,6 +56,11 @@ def geometry_of(scene: Scene, mount: Mount) -> MountGeometry:
     return mount_geometry(scene.xyz(part.id), part_axis, part.hole_mm, scene.xyz(seat.id), seat_axis, seat.hole_mm, mount.bolt_mm)
 
 
+def _figures(g: MountGeometry) -> Figures:
+    """Gap, offset and tilt, the last two as the vectors whose sizes they are."""
+    return (g.gap_mm, g.offset_vector_mm, g.tilt_vector_deg)
+
+
 def mount_checks(scene: Scene, mount: Mount) -> MountChecks:
     """Gap, offset and tilt checks of one mount."""
     missing = _missing(scene, mount)
@@ -60,11 +68,7 @@ def mount_checks(scene: Scene, mount: Mount) -> MountChecks:
         return MountChecks(None, (_unknown(mount, missing),))
     geometry = geometry_of(scene, mount)
 
-    def measure(twin: Scene) -> tuple[float, ...]:
-        g = geometry_of(twin, mount)
-        return (g.gap_mm, g.offset_mm, g.tilt_deg)
-
-    doubt = doubt_of(scene, (mount.component_point, mount.seat_point), measure, (geometry.gap_mm, geometry.offset_mm, geometry.tilt_deg))
+    doubt = doubt_of(scene, (mount.component_point, mount.seat_point), lambda twin: _figures(geometry_of(twin, mount)), _figures(geometry))
     stack = stack_of(scene.option, mount.id)
     filled = (stack.total_mm if stack else 0.0) + fixed_in_gap_mm(scene.build, mount)
     checks = (
@@ -84,7 +88,7 @@ def mount_checks(scene: Scene, mount: Mount) -> MountChecks:
         doubt.sds[0],
         worst(tuple(c.verdict for c in checks)),
     )
-    return MountChecks(state, checks)
+    return MountChecks(state, checks, doubt)
 
 
 def _missing(scene: Scene, mount: Mount) -> list[str]:
@@ -125,35 +129,37 @@ def _check(
     formula: str,
 ) -> Check:
     soft = caveat(doubt.shares[k])
-    return Check(
+    made = Check(
         code=f"mount.{mount.id}.{kind}",
         family=kind,
         name=f"{mount.name}: {kind}",
         unit="deg" if kind == "tilt" else "mm",
-        verdict=verdict_within(value, low, high, doubt.sds[k]),
+        verdict="holds",
         why=Words(why.template + soft, why.quantities),
         value=value,
         low=low,
         high=high,
-        sd=doubt.sds[k],
         remedies=remedies,
         rests_on=doubt.shares[k],
         inputs=inputs,
         formula=formula,
         about=about(points=(mount.component_point, mount.seat_point), mounts=mount.id),
     )
+    # What is left over of a gap scatters as the gap does: what fills it was chosen.
+    scatter = Normal(value, doubt.sds[0]) if kind == "gap" else doubt.scatters[k]
+    return with_verdict(made, scatter, scene.build.limits.sure)
 
 
 def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, doubt: Doubt) -> Check:
     left, tolerance = g.gap_mm - filled, mount.tolerance_mm
     remedies: tuple[Remedy, ...] = ()
-    if left > tolerance:
+    if left > tolerance + AT_LIMIT:
         why = words("{0} is left open between foot and seat; it should be filled to within {1}.", mm(left), mm(tolerance))
         remedies = (Remedy(words("Fill {0} more from the shelf, or lower the part there.", mm(left))),)
-    elif left < -tolerance and filled:
+    elif left < -tolerance - AT_LIMIT and filled:
         why = words("The stack is {0} too thick for the gap.", mm(-left))
         remedies = (Remedy(words("Take {0} out of the stack, or raise the part there.", mm(-left))),)
-    elif left < -tolerance:
+    elif left < -tolerance - AT_LIMIT:
         why = words("Foot and seat interfere by {0}.", mm(-left))
         remedies = (Remedy(words("Raise the part {0} there, or cut the seat back.", mm(-left))),)
     elif filled:
@@ -179,8 +185,12 @@ def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, doubt: Dou
 
 def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
     remedies: tuple[Remedy, ...] = ()
+    high = g.float_mm if g.tighter_mm >= 0 else min(g.float_mm, g.tighter_mm / 2)
     if g.lines_up:
         why = words("The bolt goes through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
+    elif g.tighter_mm < 0:
+        why = words("The bolt does not go through: the smaller hole is {0} smaller than it.", mm(-g.tighter_mm))
+        remedies = (Remedy(words("Drill the smaller hole to {0} or more, or take a thinner bolt.", mm(mount.bolt_mm))),)
     else:
         why = words("The bolt does not go through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
         seat_hole = scene.declared(mount.seat_point).hole_mm or 0.0
@@ -188,7 +198,7 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
         moved = shift_remedy(scene, scene.declared(mount.component_point).on, scale(g.offset_vector_mm, -1.0))
         remedies = (moved, opened)
     inputs = (
-        Input("offset square to the seat's axis", mm(g.offset_mm, doubt.sds[1])),
+        Input("offset square to the seat's axis", mm(g.offset_mm, doubt.sds[1], doubt.scatters[1].at_most)),
         Input("float of bolt in both holes", mm(g.float_mm)),
     )
     return _check(
@@ -198,7 +208,7 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
         why,
         g.offset_mm,
         None,
-        g.float_mm,
+        high,
         doubt,
         1,
         remedies,
@@ -210,10 +220,10 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
 def _tilt(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
     limit = scene.build.limits.mount_tilt_deg
     remedies: tuple[Remedy, ...] = ()
-    if g.tilt_deg > limit:
+    if g.tilt_deg > limit + AT_LIMIT:
         why = words("The faces are {0} out of parallel; above {1} a flat stack bears on one edge.", deg(g.tilt_deg), deg(limit))
         remedies = (Remedy(words("Use a tapered piece of {0}, or turn the part by that much.", deg(g.tilt_deg))),)
     else:
         why = words("The faces are {0} out of parallel, within {1}.", deg(g.tilt_deg), deg(limit))
-    inputs = (Input("angle between the two axes", deg(g.tilt_deg, doubt.sds[2])),)
+    inputs = (Input("angle between the two axes", deg(g.tilt_deg, doubt.sds[2], doubt.scatters[2].at_most)),)
     return _check(scene, mount, "tilt", why, g.tilt_deg, None, limit, doubt, 2, remedies, inputs, "tilt = acute angle between the axes")

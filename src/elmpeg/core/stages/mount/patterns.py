@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -48,23 +49,28 @@ class Laid:
     suspect: str = ""
 
 
-def laid(build: Build, pattern: Pattern) -> Laid:
-    """A pattern's holes. Raises InputError where its points no longer make a pattern."""
+Where = Callable[[str], Vec3]
+"""Where a point is in its own frame, mm."""
+
+
+def laid(build: Build, pattern: Pattern, where: Where | None = None) -> Laid:
+    """A pattern's holes, its points being ``where`` is said or where they were located. Raises InputError where its points no
+    longer make a pattern."""
     if pattern.got == "points":
-        return from_points(build, pattern.points)
+        return from_points(build, pattern.points, where)
     if pattern.got == "distances" and pattern.distances:
         return Laid(pattern.holes, *_left_over(pattern.holes, pattern.distances))
     return Laid(pattern.holes)
 
 
-def holes_of(build: Build, pattern: Pattern) -> tuple[Hole, ...]:
+def holes_of(build: Build, pattern: Pattern, where: Where | None = None) -> tuple[Hole, ...]:
     """A pattern as holes of a plate."""
-    return tuple(Hole(h.id, (h.x_mm, h.y_mm), h.hole_mm) for h in laid(build, pattern).holes)
+    return tuple(Hole(h.id, (h.x_mm, h.y_mm), h.hole_mm) for h in laid(build, pattern, where).holes)
 
 
-def studs_of(build: Build, pattern: Pattern) -> tuple[Stud, ...]:
+def studs_of(build: Build, pattern: Pattern, where: Where | None = None) -> tuple[Stud, ...]:
     """A pattern as studs, or as bolts that go through it."""
-    return tuple(Stud(h.id, (h.x_mm, h.y_mm), pattern.bolt_mm) for h in laid(build, pattern).holes)
+    return tuple(Stud(h.id, (h.x_mm, h.y_mm), pattern.bolt_mm) for h in laid(build, pattern, where).holes)
 
 
 def turned_over(holes: tuple[PatternHole, ...]) -> tuple[PatternHole, ...]:
@@ -75,7 +81,7 @@ def turned_over(holes: tuple[PatternHole, ...]) -> tuple[PatternHole, ...]:
 # From points
 
 
-def from_points(build: Build, point_ids: tuple[str, ...]) -> Laid:
+def from_points(build: Build, point_ids: tuple[str, ...], where: Where | None = None) -> Laid:
     """Points of one part flattened onto their common plane: the first is zero and the second lies along x.
 
     Seen from the side that the first point's axis looks to, else from above. Raises
@@ -88,7 +94,7 @@ def from_points(build: Build, point_ids: tuple[str, ...]) -> Laid:
     if len({p.on for p in points}) > 1:
         raise InputError("points", "lie on different parts; choose points of one")
     survey = surveyed(build)
-    places = np.array([survey.points[p.id].xyz_mm for p in points])
+    places = np.array([where(p.id) if where is not None else survey.points[p.id].xyz_mm for p in points])
     normal = _normal(places, points[0].axis)
     along = places[1] - places[0]
     along = along - normal * float(along @ normal)

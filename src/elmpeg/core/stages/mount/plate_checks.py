@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.quantities import Words, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import Verdict, verdict_within
-from elmpeg.core.build.hardware import Chain, Match, Plate
+from elmpeg.core.base.verdicts import worst as worst_of
+from elmpeg.core.build.hardware import Chain, Match, Pattern, Plate
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
+from elmpeg.core.judging.doubt import doubt_of
+from elmpeg.core.judging.judge import exactly, with_verdict
 from elmpeg.core.methods.fastening.fasteners import size_of, thread
 from elmpeg.core.methods.fastening.pattern_fit import pattern_fit
 from elmpeg.core.scene.scene import Scene
@@ -57,11 +62,11 @@ def match_check(scene: Scene, match: Match) -> Check:
         remedies.append(Remedy(words(to.format(h=plain(opened.hole)), mm(opened.to_mm), mm(drill or 0.0))))
     inputs = tuple(Input(f"{plain(p.hole)} misses (may {p.float_mm:.2f} mm)", mm(p.miss_mm)) for p in fit.pairs[:12])
     formula = "the plate lies where its worst hole is as good as it can be; short by its miss less half the play of bolt in hole"
-    return _check(
+    check = _check(
         f"match.{match.id}",
         "pattern",
         match.name,
-        verdict_within(fit.worst_short_mm - 1e-6, None, 0.0, 0.0),
+        verdict_within(fit.worst_short_mm, None, 0.0),
         words(text, *figures),
         value=fit.worst_short_mm,
         high=0.0,
@@ -70,6 +75,23 @@ def match_check(scene: Scene, match: Match) -> Check:
         formula=formula,
         about=about(matches=match.id, patterns=(match.holes, match.studs)),
     )
+    points = tuple(dict.fromkeys(p for i in (match.holes, match.studs) for p in _points_of(build.pattern(i))))
+    if not points:
+        return check
+
+    def short(twin: Scene) -> tuple[float]:
+        again = holes_of(build, build.pattern(match.holes), twin.local), studs_of(build, build.pattern(match.studs), twin.local)
+        return (pattern_fit(*again, allow_mirror=match.mirror).worst_short_mm,)
+
+    try:
+        doubt = doubt_of(scene, points, short, (fit.worst_short_mm,))
+    except InputError:
+        return check
+    return replace(with_verdict(check, doubt.scatters[0], build.limits.sure), rests_on=doubt.shares[0])
+
+
+def _points_of(pattern: Pattern) -> tuple[str, ...]:
+    return pattern.points if pattern.got == "points" else ()
 
 
 def plate_checks(scene: Scene, plate: Plate) -> tuple[Check, ...]:
@@ -223,7 +245,7 @@ def chain_check(scene: Scene, chain: Chain) -> Check:
         band.rss_centre_mm - band.rss_half_mm,
         band.rss_centre_mm + band.rss_half_mm,
     )
-    return _check(
+    check = _check(
         f"chain.{chain.id}",
         "chain",
         chain.name,
@@ -232,9 +254,15 @@ def chain_check(scene: Scene, chain: Chain) -> Check:
         value=band.nominal_mm,
         low=low,
         high=high,
-        sd=band.rss_half_mm,
         remedies=mend,
         inputs=tuple(Input(one.link.name, mm(one.mm * one.link.direction)) for one in found.links),
         formula="links added in order with their directions; worst case adds all tolerances, the likely band is their root sum of squares",
         about=about(chains=chain.id),
     )
+    points = tuple(dict.fromkeys(p for k in chain.links if k.from_point and k.to_point for p in (k.from_point, k.to_point)))
+    if not points:
+        return exactly(check, "its sizes are given with their tolerances; the band says how far it may be off", verdict)
+    nominal = (band.nominal_mm,)
+    doubt = doubt_of(scene, points, lambda twin: (chain_result(twin, chain).band.nominal_mm,), nominal)
+    judged = with_verdict(check, doubt.scatters[0], scene.build.limits.sure)
+    return replace(judged, verdict=worst_of((verdict, judged.verdict)), rests_on=doubt.shares[0])

@@ -7,9 +7,11 @@ import math
 from elmpeg.core.base.quantities import mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import norm, scale, sub
-from elmpeg.core.base.verdicts import Verdict, verdict_within
+from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.rooms import Room
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
+from elmpeg.core.judging.judge import with_verdict
+from elmpeg.core.judging.scatter import Normal
 from elmpeg.core.methods.shapes.room import Nearest, nearest
 from elmpeg.core.methods.shapes.solids import Solid
 from elmpeg.core.scene.scene import Scene
@@ -44,7 +46,6 @@ def room_check(scene: Scene, room: Room) -> RoomChecks:
     shapes = (scene.solid(room.a), scene.solid(room.b))
     found = nearest(shapes[0], scene.placement(room.a.on), shapes[1], scene.placement(room.b.on))
     room_mm, sd_mm = found.distance_mm, math.hypot(room.sd_mm, *(s.sd_mm for s in shapes))
-    verdict = verdict_within(room_mm, room.at_least_mm, None, sd_mm)
     reason = (f": {room.why}" if room.why else "") + "." + _caveat(shapes)
     remedies: tuple[Remedy, ...] = ()
     if room_mm < 0:
@@ -60,11 +61,10 @@ def room_check(scene: Scene, room: Room) -> RoomChecks:
         family="room",
         name=room.name,
         unit="mm",
-        verdict=verdict,
+        verdict="holds",
         why=why,
         value=room_mm,
         low=room.at_least_mm,
-        sd=sd_mm,
         remedies=remedies,
         inputs=(
             Input("nearest distance", mm(room_mm, sd_mm)),
@@ -74,4 +74,5 @@ def room_check(scene: Scene, room: Room) -> RoomChecks:
         formula="shortest distance between the two solids as they are blocked in; its doubt is that of the room and of both shapes, squared and added",
         about=about(rooms=room.id),
     )
-    return RoomChecks(RoomState(room, found, verdict), check)
+    check = with_verdict(check, Normal(room_mm, sd_mm), scene.build.limits.sure)
+    return RoomChecks(RoomState(room, found, check.verdict), check)

@@ -10,6 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
+from elmpeg.core.base.verdicts import LEAST_SURE, MOST_SURE
 from elmpeg.core.build.document import Build, Stage
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.stages.mount.stack_edits import without_reservations
@@ -69,6 +70,7 @@ def keep_limits(act: Act) -> Outcome:
     for name, value in said.items():
         if value <= 0:
             form.refuse(name, "must be above 0")
+    said["sure"] = form.number("sure_pct", 100 * LEAST_SURE, 100 * MOST_SURE, 100 * act.build.limits.sure) / 100
 
     def edit(build: Build) -> Build:
         return replace(build, limits=replace(build.limits, **said))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
@@ -30,9 +32,10 @@ def begun(desk: Desk, form: Form, name: str) -> Build:
     """The build as the form says it. Refusals are kept in the form."""
     typed = typed_figures(form, desk.show, FIGURES[kind_of(desk)])
     shop = desk.shop.records.get()
-    return vehicle_begun(
+    build = vehicle_begun(
         kind_of(desk), name, form.text("vehicle", 200), typed.values, typed.texts, desk.person.name, now(), shop.tools, shop.cautions
     )
+    return replace(build, limits=replace(build.limits, sure=shop.sure))
 
 
 def page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:

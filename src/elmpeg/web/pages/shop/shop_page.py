@@ -11,6 +11,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
+from elmpeg.core.base.verdicts import LEAST_SURE, MOST_SURE
 from elmpeg.core.build.survey import Tool
 from elmpeg.store.accounts import Units
 from elmpeg.store.backup import kept
@@ -59,7 +60,9 @@ def keep(desk: LeadDesk) -> Response:
 def _said(form: Form, record: ShopRecord, text: Text) -> ShopRecord:
     rate = form.number("hourly_rate", 0, 1e5) if form.given("hourly_rate") else None
     units = form.choice("units", get_args(Units))
-    return replace(record, name=cleaned_name(text("shop_name"), "shop_name"), units=units, currency=form.text("currency"), hourly_rate=rate)
+    sure = form.number("sure_pct", 100 * LEAST_SURE, 100 * MOST_SURE, 100 * record.sure) / 100
+    name = cleaned_name(text("shop_name"), "shop_name")
+    return replace(record, name=name, units=units, currency=form.text("currency"), hourly_rate=rate, sure=sure)
 
 
 def _cautions(form: Form, record: ShopRecord, text: Text) -> ShopRecord:
