@@ -115,6 +115,7 @@ class Everywhere(unittest.TestCase):
         self.assertGreater(len(forms), 30)
         wild, told = cycle(WILD), Counter()
         for path, fields in forms.items():
+            fields = {n: v for n, v in fields.items() if n != "csrf"}
             spoiled = {name: next(wild) for name in fields}
             for sent in ({}, spoiled, {**fields, **{n: next(wild) for n in list(fields)[1:3]}}, dict.fromkeys(fields, MARKUP)):
                 with self.subTest(path, sent=str(sent)[:200]):

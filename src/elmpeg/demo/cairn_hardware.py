@@ -131,7 +131,7 @@ def _points() -> tuple[Point, ...]:
         return Point(point_id, name, part, "hole" if hole else "face", xyz, axis, hole, "measured", "caliper", 0.2)
 
     def seat(point_id: str, name: str, xyz: Vec3, axis: Vec3, hole: float) -> Point:
-        return Point(point_id, name, VEHICLE, "hole", xyz, axis, hole, "measured", "tape", 0.4)
+        return Point(point_id, name, VEHICLE, "hole", xyz, axis, hole, "measured", "tape", 0.25)
 
     return (
         on("radiator", "RL-lug", "radiator left lug", (0, -240, 215), _UP, 9),

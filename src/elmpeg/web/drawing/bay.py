@@ -294,8 +294,8 @@ class _Drawing:
             after = "left over" if state.left_over_mm >= 0 else "too thick"
             words = f"{state.mount.id} {left} {after}" if state.filled_mm else f"{state.mount.id} {gap} {left}"
             middle = ((seat[0] + foot[0]) / 2, (seat[1] + foot[1]) / 2)
-            # Every mount's leg is drawn; written on are those of the part in hand, and those that want attention.
-            if state.verdict != "holds" or self.build.point(state.mount.component_point).on in self.in_hand:
+            # Every mount's leg is drawn in its colour; written on are those of the part in hand, and those that fail.
+            if state.verdict in ("fails", "unknown") or self.build.point(state.mount.component_point).on in self.in_hand:
                 self._label(middle, words, state.verdict, f"mount.{state.mount.id}.gap", "mount")
         return drawn
 
