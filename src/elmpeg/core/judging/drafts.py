@@ -23,7 +23,8 @@ class Draft(Generic[Asked]):
     """``figure`` is asked of the line in each scene; ``tell`` makes the check, its doubt still to come.
 
     ``low`` and ``high`` are the figure's own bounds, in its unit; ``near`` the margin that counts as too close. ``mend`` is
-    asked only where the check fails, since a remedy may take a search. ``parts`` is the vector whose size the figure is, where
+    asked only where the check fails, since a remedy may take a search; it is told how far inside its
+    limit the figure must come to hold. ``parts`` is the vector whose size the figure is, where
     it is one; ``shaken`` the figure in many scenes at once, where it bends too much for its slope to tell how it scatters,
     """
 
@@ -33,7 +34,7 @@ class Draft(Generic[Asked]):
     low: float | None
     high: float | None
     tell: Callable[[], Check]
-    mend: Callable[[], tuple[Remedy, ...]] | None = None
+    mend: Callable[[float], tuple[Remedy, ...]] | None = None
     near: float = 0.0
     parts: Callable[[Asked], tuple[float, ...]] | None = None
     shaken: Callable[[Shaken], NDArray[np.float64]] | None = None

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from scipy.special import ndtri
+
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.judging.scatter import Scatter
@@ -11,6 +13,9 @@ from elmpeg.core.judging.scatter import Scatter
 ONE_SPREAD = 0.84
 """Sure enough for what was measured held against itself: its limit is made of its own doubt, three standard deviations, and
 within two of them it holds."""
+
+A_LITTLE_MORE = 1.03
+"""Doubt changes a little as things are moved; what aims at just sure enough would often miss."""
 
 
 def verdict_of(value: float, low: float | None, high: float | None, inside: float, sure: float, near: float = 0.0) -> Verdict:
@@ -33,3 +38,8 @@ def exactly(check: Check, why: str, verdict: Verdict | None = None) -> Check:
     assert check.value is not None
     bare = verdict_within(check.value, check.low, check.high)
     return replace(check, verdict=verdict or bare, inside=float(bare != "fails"), exact=why)
+
+
+def room_to_be_sure(sd: float, sure: float) -> float:
+    """How far inside a limit a figure must lie for its check to hold; a remedy aims there."""
+    return A_LITTLE_MORE * max(float(ndtri(sure)), 0.0) * sd

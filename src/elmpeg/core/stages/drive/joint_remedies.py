@@ -15,10 +15,11 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, pose_of, turned_about
 from elmpeg.core.base.quantities import deg, joined, lowered, mm, words
 from elmpeg.core.base.record import record
-from elmpeg.core.base.verdicts import margin_within
+from elmpeg.core.base.verdicts import outside
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Remedy
+from elmpeg.core.judging.judge import room_to_be_sure
 from elmpeg.core.methods.driveline.joint_limits import JointBand
 from elmpeg.core.scene.line_in_scene import angles_in, axle_of
 from elmpeg.core.scene.mount_groups import mount_groups, rear_raiser
@@ -43,15 +44,33 @@ class Move:
     puts_out: tuple[str, ...]
 
 
-def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], joint_index: int) -> tuple[Remedy, ...]:
-    """The smallest moves that bring one joint inside; those that upset no other joint of the line come first."""
+@record
+class _Wanted:
+    """What a move is looked for: one joint of a line so far inside its band that it holds, the others not put outside theirs."""
+
+    line: Driveline
+    bands: tuple[JointBand, ...]
+    index: int
+    band: JointBand
+
+
+def line_remedies(
+    scene: Scene, line: Driveline, bands: tuple[JointBand, ...], joint_index: int, room_deg: float = 0.0
+) -> tuple[Remedy, ...]:
+    """The smallest moves that bring one joint inside by ``room_deg``, where its band is wide enough for that; those that upset no
+    other joint of the line come first."""
+    band = bands[joint_index]
+    low = None if band.low_deg is None else band.low_deg + room_deg
+    high = band.high_deg - room_deg
+    narrow = band if high <= (low or 0.0) else replace(band, low_deg=low, high_deg=high)
+    wanted = _Wanted(line, bands, joint_index, narrow)
     drive, driven = scene.declared(line.joints[0].point).on, scene.declared(line.joints[-1].point).on
     found: list[tuple[Move, Remedy]] = []
     if drive != VEHICLE:
         groups = mount_groups(scene, drive)
         if groups.front and groups.rear:
             risen = rear_raiser(scene, groups)
-            move = _smallest(lambda rise: scene.with_pose(groups.root, risen(rise)), line, bands, joint_index, MOST_RISE_MM, STEP_RISE_MM)
+            move = _smallest(lambda rise: scene.with_pose(groups.root, risen(rise)), wanted, MOST_RISE_MM, STEP_RISE_MM)
             if move:
                 verb, name = "Raise" if move.amount > 0 else "Lower", lowered(" and ".join(m.name for m in groups.rear))
                 said = words(f"{verb} the {name} {{0}}{_but(move)}.", mm(abs(move.amount)))
@@ -63,7 +82,7 @@ def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], j
         def rolled(roll: float) -> Pose:
             return turned_about(pose, "pitch", roll)
 
-        move = _smallest(lambda roll: scene.with_pose(root, rolled(roll)), line, bands, joint_index, MOST_ROLL_DEG, STEP_ROLL_DEG)
+        move = _smallest(lambda roll: scene.with_pose(root, rolled(roll)), wanted, MOST_ROLL_DEG, STEP_ROLL_DEG)
         if move:
             # A pinion in front of its axle looks up when the axle turns tail down; one behind it looks down.
             ahead = scene.xyz(line.joints[-1].point)[0] < scene.placement(root).origin_mm[0]
@@ -75,45 +94,46 @@ def line_remedies(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], j
     for joint in line.joints[1:-1]:
         carried = scene.declared(joint.point).on
         if carried not in (VEHICLE, drive, driven) and root_of(scene.build, carried).movable:
-            found += _carrier_remedy(scene, line, bands, joint_index, root_of(scene.build, carried).id)
+            found += _carrier_remedy(scene, wanted, root_of(scene.build, carried).id)
     return tuple(remedy for _, remedy in sorted(found, key=lambda f: bool(f[0].puts_out)))
 
 
-def _carrier_remedy(scene: Scene, line: Driveline, bands: tuple[JointBand, ...], joint_index: int, root: str) -> list[tuple[Move, Remedy]]:
+def _carrier_remedy(scene: Scene, wanted: _Wanted, root: str) -> list[tuple[Move, Remedy]]:
     """The carrier bearing raised or lowered."""
     pose = pose_of(scene.placement(root))
 
     def at(rise: float) -> Pose:
         return pose.with_value("z", pose.z_mm + rise)
 
-    move = _smallest(lambda rise: scene.with_pose(root, at(rise)), line, bands, joint_index, MOST_RISE_MM, STEP_RISE_MM)
+    move = _smallest(lambda rise: scene.with_pose(root, at(rise)), wanted, MOST_RISE_MM, STEP_RISE_MM)
     if move is None:
         return []
     said = words(f"{'Raise' if move.amount > 0 else 'Lower'} the carrier {{0}}{_but(move)}.", mm(abs(move.amount)))
     return [(move, Remedy(said, root, at(move.amount)))]
 
 
-def _smallest(
-    moved: Callable[[float], Scene], line: Driveline, bands: tuple[JointBand, ...], joint_index: int, most: float, step: float
-) -> Move | None:
-    """The smallest move, either way, that brings the joint inside; one that keeps the whole line inside is preferred.
+def _smallest(moved: Callable[[float], Scene], wanted: _Wanted, most: float, step: float) -> Move | None:
+    """The smallest move, either way, that brings the joint as far inside as is wanted; one that keeps the whole line inside is preferred.
 
     Looked for in coarse steps, far narrower than a joint's band, and then told to the fine step.
     """
+    line, bands, aim = wanted.line, wanted.bands, wanted.band
     was_out = _outside(angles_in(moved(0.0), line), bands)
 
     def puts_out(amount: float) -> tuple[str, ...] | None:
         try:
-            out = _outside(angles_in(moved(amount), line), bands)
+            angles = angles_in(moved(amount), line)
         except InputError:
             return None
-        return None if joint_index in out else tuple(line.joints[i].id for i in out if i not in was_out)
+        if outside(angles[wanted.index], aim.low_deg, aim.high_deg):
+            return None
+        return tuple(line.joints[i].id for i in _outside(angles, bands) if i not in was_out)
 
-    def told(amount: float, wanted: tuple[str, ...] | None) -> Move:
+    def told(amount: float, clean: tuple[str, ...] | None) -> Move:
         fine = math.copysign(step, amount)
         while abs(amount) > 2 * step:
             out = puts_out(amount - fine)
-            if out is None or (wanted == () and out):
+            if out is None or (clean == () and out):
                 break
             amount -= fine
         return Move(amount, puts_out(amount) or ())
@@ -130,7 +150,7 @@ def _smallest(
 
 
 def _outside(angles: tuple[float, ...], bands: tuple[JointBand, ...]) -> list[int]:
-    return [i for i, (a, b) in enumerate(zip(angles, bands, strict=True)) if margin_within(a, b.low_deg, b.high_deg) < 0]
+    return [i for i, (a, b) in enumerate(zip(angles, bands, strict=True)) if outside(a, b.low_deg, b.high_deg)]
 
 
 def _but(move: Move) -> str:
@@ -147,7 +167,9 @@ def with_remedies(scene: Scene, line: LineChecks) -> LineChecks:
     worst = min(failing, key=lambda c: (c.room_share, c.code))
     joints = line.state.geometry.joints
     index = next(k for k, c in enumerate(line.checks) if c is worst)
-    mending = line_remedies(scene, line.state.line, line.state.bands, index)
+    limits = scene.build.limits
+    room = max(room_to_be_sure(worst.sd or 0.0, limits.sure), limits.joints.near_margin_deg)
+    mending = line_remedies(scene, line.state.line, line.state.bands, index, room)
     waiting = (Remedy(words(f"Mend {joints[index].id} first; it is the worst of this line.")),)
     checks = tuple(replace(c, remedies=mending if c is worst else waiting) if c in failing else c for c in line.checks)
     return LineChecks(line.state, checks)

@@ -15,23 +15,24 @@ from typing import Any
 import numpy as np
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import pose_of, turned_about
 from elmpeg.core.base.quantities import Quantity, Words, deg, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict, margin_within, outside, verdict_within
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.drivelines import Driveline
+from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.judging.checks import Check, Input, Remedy, RestsOn, about
 from elmpeg.core.judging.doubt import NUDGE, Also, Figure, Figures, Nudged, caveat
 from elmpeg.core.judging.drafts import Draft, Judged
-from elmpeg.core.judging.judge import with_verdict
+from elmpeg.core.judging.judge import room_to_be_sure, with_verdict
 from elmpeg.core.judging.scatter import Array, Scatter, Twins, normal_spreads
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
-from elmpeg.core.methods.driveline.line_motion import BareFigures, DrivelineMotion, LaidLine, RunFigures, motion_of
+from elmpeg.core.methods.driveline.line_motion import BareFigures, DrivelineMotion, LaidLine, RunFigures, driveline_motions, motion_of
 from elmpeg.core.scene.carried_axle import carried_at, travel_read
 from elmpeg.core.scene.line_in_scene import Height, LineAt, Lines, Shaken, Steps, axle_of, lines_at, load_turns_deg
-from elmpeg.core.scene.scene import Scene
+from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.stages.drive.shaft_checks import ground_drafts, speed_drafts
 from elmpeg.core.stages.drive.travel_checks import NOT_ASKED, RunsThrough, Through, travel_drafts
 
@@ -43,6 +44,9 @@ WORTH_TURNING = 0.7
 
 NEAR_NOTHING_SPREADS, NEAR_LIMIT_SPREADS = 3.0, 4.0
 """Where a figure that bends lies so near to nothing, or to its limit, its slope does not tell how it scatters."""
+
+MOST_TURN_DEG, COARSE_TURN_DEG, FINE_TURN_DEG = 8.0, 0.5, 0.1
+"""How far a pinion's setting is looked for, and how finely it is told."""
 
 Motion = Callable[[], DrivelineMotion]
 """A line's full motion at rest, worked out only where something is told."""
@@ -266,7 +270,7 @@ def _not_run(scene: Scene, line: Driveline, joints: tuple[str, ...]) -> LineChec
 
 def _checked(draft: Draft[Any], scatter: Scatter, shares: tuple[RestsOn, ...], sure: float) -> Check:
     made = with_verdict(draft.tell(), scatter, sure, draft.near)
-    mending = draft.mend() if draft.mend and made.verdict == "fails" else made.remedies
+    mending = draft.mend(room_to_be_sure(scatter.sd, sure)) if draft.mend and made.verdict == "fails" else made.remedies
     soft = caveat(shares)
     why = Words(made.why.template + soft, made.why.quantities) if soft else made.why
     inputs = tuple(_with_doubt(one, made) for one in made.inputs)
@@ -347,7 +351,6 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
         return [_steering_draft(limits, line, at)]
     points = tuple(j.point for j in line.joints)
     rpm = judged_rpm(line.rpm, limits.school, limits.joints, line.use)
-    evener = cache(lambda: _evener(line, at))
     drafts: list[Draft[LineAt]] = []
     for k in range(len(line.joints)):
         driven = k == len(line.joints) - 1
@@ -377,6 +380,9 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
                 formula="exact motion of each cross at steady input speed",
                 about=about(points=points, drivelines=line.id),
             )
+
+        def evener(_: float, k: int = k, limit: float = limit) -> tuple[Remedy, ...]:
+            return _evener(line, at, rpm, lambda motion: motion.members[k].accel_peak_rad_s2 <= limit)
 
         drafts.append(Draft(code, "rad_s2", _of_member(k), None, limit, tell, evener, shaken=_shaken_member(k), per_rad2=_omega(rpm) ** 2))
     return drafts
@@ -410,14 +416,14 @@ def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft[LineAt
         None,
         limit,
         tell,
-        lambda: _evener(line, at),
+        lambda _: _evener(line, at, line.rpm, lambda motion: motion.members[-1].speed_ripple_pct <= limit),
         shaken=lambda many: many.rest.ripples_pct[:, -1],
         per_rad2=50.0,
     )
 
 
-def _evener(line: Driveline, at: LineAt) -> tuple[Remedy, ...]:
-    """Turning the forks where that evens the line out, else the joints' angles."""
+def _evener(line: Driveline, at: LineAt, rpm: float, mends: Callable[[DrivelineMotion], bool]) -> tuple[Remedy, ...]:
+    """Turning the forks where that mends what is asked, else the joints' angles."""
     found = best_phases(at.laid, line.phases_deg) if line.phases_deg else None
     if found and found.ripple_pct < WORTH_TURNING * at.rest.ripples_pct[-1]:
         turns = [
@@ -425,9 +431,15 @@ def _evener(line: Driveline, at: LineAt) -> tuple[Remedy, ...]:
             for k, (now, best) in enumerate(zip(line.phases_deg, found.phases_deg, strict=True))
             if min((best - now) % 180, (now - best) % 180) > TURN_WORTH_DEG
         ]
-        told = " and ".join(f"{line.joints[k].id}-{line.joints[k + 1].id} to {{{n}}}" for n, (k, _) in enumerate(turns))
-        text = f"Turn the far fork of {told} against its near one; {{{len(turns)}}} is then left."
-        return (Remedy(words(text, *(deg(best) for _, best in turns), Quantity(found.ripple_pct, "pct"))),)
+        phases = tuple(
+            best if any(n == k for n, _ in turns) else now
+            for k, (now, best) in enumerate(zip(line.phases_deg, found.phases_deg, strict=True))
+        )
+        turned = driveline_motions(rpm, (at.laid,), phases)[0]
+        if turns and mends(turned):
+            told = " and ".join(f"{line.joints[k].id}-{line.joints[k + 1].id} to {{{n}}}" for n, (k, _) in enumerate(turns))
+            text = f"Turn the far fork of {told} against its near one; {{{len(turns)}}} is then left."
+            return (Remedy(words(text, *(deg(best) for _, best in turns), Quantity(found.ripple_pct, "pct"))),)
     return (Remedy(words("Make the joint angles equal and opposite, or smaller.")),)
 
 
@@ -515,13 +527,7 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
 
     def tell() -> Check:
         drive, coast = at.drive.accels_rad_s2[-1], at.coast.accels_rad_s2[-1]
-        over = max(drive, coast) > limit
-        turn = load_turns_deg(at.scene.build, axle)[0]
-        # The axle's front side rises under drive: a pinion in front of it rises too, one behind it dips.
-        in_front = at.laid.joints[-1].xyz_mm[0] < at.scene.placement(axle.component).origin_mm[0]
-        way = "lower" if in_front else "higher"
-        mend = words(f"Set the pinion {{0}} {way} at rest than where the driven end runs evenly: so far it turns under drive.", deg(turn))
-        mending = (Remedy(mend),) if over and turn else ()
+        over = outside(max(drive, coast), None, limit)
         return Check(
             code=code,
             family="load",
@@ -534,7 +540,6 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
             ),
             value=max(drive, coast),
             high=limit,
-            remedies=mending,
             formula="exact motion with the axle turned about its centre by the wind-up allowance",
             about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),
         )
@@ -544,7 +549,52 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
     def shaken(many: Shaken) -> Array:
         return np.maximum(many.drive.accels_rad_s2[:, -1], many.coast.accels_rad_s2[:, -1])
 
-    return [Draft(code, "rad_s2", peak, None, limit, tell, shaken=shaken, loaded=True, per_rad2=_omega(rpm) ** 2, kink=apart)]
+    return [
+        Draft(
+            code,
+            "rad_s2",
+            peak,
+            None,
+            limit,
+            tell,
+            lambda room: _set_for_load(line, at, axle, limit - room) or _set_for_load(line, at, axle, limit) or NO_TURN,
+            shaken=shaken,
+            loaded=True,
+            per_rad2=_omega(rpm) ** 2,
+            kink=apart,
+        )
+    ]
+
+
+NO_TURN = (Remedy(words("No turn of the pinion alone brings it inside; make the joint angles smaller.")),)
+
+
+def _set_for_load(line: Driveline, at: LineAt, axle: CarriedAxle, limit: float) -> tuple[Remedy, ...]:
+    """The smallest turn of the axle at rest with which the line runs evenly enough both wound up and on the overrun; nothing
+    where none does."""
+    scene = at.scene
+    root = root_of(scene.build, axle.component)
+    if not root.movable:
+        return ()
+    pose = pose_of(scene.placement(root.id))
+
+    def peaks(turns: list[float]) -> list[float]:
+        scenes = [scene.with_pose(root.id, turned_about(pose, "pitch", t)) for t in turns]
+        return [max(one.drive.accels_rad_s2[-1], one.coast.accels_rad_s2[-1]) for one in Lines(scenes, line).at_rest()]
+
+    coarse = [sign * k * COARSE_TURN_DEG for k in range(1, round(MOST_TURN_DEG / COARSE_TURN_DEG) + 1) for sign in (1, -1)]
+    try:
+        first = next((t for t, peak in zip(coarse, peaks(coarse), strict=True) if peak <= limit), None)
+        if first is None:
+            return ()
+        fine = [first - math.copysign(k * FINE_TURN_DEG, first) for k in range(round(COARSE_TURN_DEG / FINE_TURN_DEG) - 1, -1, -1)]
+        turn = next((t for t, peak in zip(fine, peaks(fine), strict=True) if peak <= limit), first)
+    except InputError:
+        return ()
+    in_front = at.laid.joints[-1].xyz_mm[0] < scene.placement(axle.component).origin_mm[0]
+    way = "higher" if (turn > 0) == in_front else "lower"
+    said = words(f"Set the pinion {{0}} {way} at rest: it then runs evenly enough wound up and on the overrun.", deg(abs(turn)))
+    return (Remedy(said, root.id, turned_about(pose, "pitch", turn)),)
 
 
 def _why_joint(angle_deg: float, band: JointBand) -> Words:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Literal
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.quantities import deg, mm, plain, words
+from elmpeg.core.base.quantities import Quantity, deg, mm, plain, words
 from elmpeg.core.base.record import record
-from elmpeg.core.base.verdicts import verdict_within
+from elmpeg.core.base.verdicts import AT_LIMIT, verdict_within
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.drafts import Draft
@@ -239,15 +239,26 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
             ),
             value=left,
             low=spare,
-            remedies=(Remedy(words(_slip_remedy(way), mm(spare - left))),) if bad else (),
             formula="slip from ride height less the change of the shaft's length through travel",
             about=about(points=(line.joints[k].point, line.joints[k + 1].point), drivelines=line.id),
         )
 
-    return [Draft(code, "mm", figure, spare, None, tell)], height, ()
+    return [Draft(code, "mm", figure, spare, None, tell, lambda room: _slips_short(line, lefts, spare + room))], height, ()
 
 
-def _slip_remedy(way: str) -> str:
-    if way == "in":
-        return "Order the shaft with {0} more room to close, or shorter by that."
-    return "Order the slip {0} longer."
+def _slips_short(line: Driveline, lefts: list[tuple[float, int, str]], spare: float) -> tuple[Remedy, ...]:
+    """All that is short of the slip to keep, each way and each shaft; one remedy, since one way alone does not mend it."""
+    short = [(spare - left, k, way) for left, k, way in lefts if left < spare - AT_LIMIT]
+    parts: list[str] = []
+    figures: list[Quantity] = []
+    for by, k, way in short:
+        member = f"{line.joints[k].id}-{line.joints[k + 1].id}"
+        parts.append(f"{{{len(figures)}}} more room to {'close' if way == 'in' else 'open'} in {member}")
+        figures.append(mm(by))
+    text = f"Order {' and '.join(parts)}"
+    if len(short) == 1:
+        by, k, way = short[0]
+        other = next((left for left, n, w in lefts if n == k and w != way), None)
+        if other is not None and other - by >= spare:
+            text += f", or the shaft {'shorter' if way == 'in' else 'longer'} by that"
+    return (Remedy(words(f"{text}.", *figures)),)

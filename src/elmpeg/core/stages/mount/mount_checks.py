@@ -17,6 +17,9 @@ from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_ge
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shift_remedy import shift_remedy
 
+WIDEST_HOLE = 2.0
+"""A hole opened further than this, in bolt diameters, leaves no washer anything to stand on."""
+
 
 @record
 class MountState:
@@ -72,7 +75,7 @@ def mount_checks(scene: Scene, mount: Mount) -> MountChecks:
     stack = stack_of(scene.option, mount.id)
     filled = (stack.total_mm if stack else 0.0) + fixed_in_gap_mm(scene.build, mount)
     checks = (
-        _gap(scene, mount, geometry, filled, doubt),
+        _gap(scene, mount, geometry, filled, stack.total_mm if stack else 0.0, doubt),
         _offset(scene, mount, geometry, doubt),
         _tilt(scene, mount, geometry, doubt),
     )
@@ -150,15 +153,15 @@ def _check(
     return with_verdict(made, scatter, scene.build.limits.sure)
 
 
-def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, doubt: Doubt) -> Check:
+def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, stacked: float, doubt: Doubt) -> Check:
     left, tolerance = g.gap_mm - filled, mount.tolerance_mm
     remedies: tuple[Remedy, ...] = ()
     if left > tolerance + AT_LIMIT:
         why = words("{0} is left open between foot and seat; it should be filled to within {1}.", mm(left), mm(tolerance))
         remedies = (Remedy(words("Fill {0} more from the shelf, or lower the part there.", mm(left))),)
     elif left < -tolerance - AT_LIMIT and filled:
-        why = words("The stack is {0} too thick for the gap.", mm(-left))
-        remedies = (Remedy(words("Take {0} out of the stack, or raise the part there.", mm(-left))),)
+        why = words("What fills the gap is {0} too thick for it.", mm(-left))
+        remedies = (_thinner(-left, stacked),)
     elif left < -tolerance - AT_LIMIT:
         why = words("Foot and seat interfere by {0}.", mm(-left))
         remedies = (Remedy(words("Raise the part {0} there, or cut the seat back.", mm(-left))),)
@@ -183,6 +186,15 @@ def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, doubt: Dou
     )
 
 
+def _thinner(over: float, stacked: float) -> Remedy:
+    """What to take out of a gap that is filled too thick; no more than there is to take."""
+    if stacked >= over:
+        return Remedy(words("Take {0} out of the stack, or raise the part there by that.", mm(over)))
+    if stacked > 0:
+        return Remedy(words("Take the whole stack of {0} out and raise the part {1} there.", mm(stacked), mm(over - stacked)))
+    return Remedy(words("Raise the part {0} there, or take a plate or bush thinner by that.", mm(over)))
+
+
 def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
     remedies: tuple[Remedy, ...] = ()
     high = g.float_mm if g.tighter_mm >= 0 else min(g.float_mm, g.tighter_mm / 2)
@@ -193,10 +205,8 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
         remedies = (Remedy(words("Drill the smaller hole to {0} or more, or take a thinner bolt.", mm(mount.bolt_mm))),)
     else:
         why = words("The bolt does not go through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
-        seat_hole = scene.declared(mount.seat_point).hole_mm or 0.0
-        opened = Remedy(words("Open the seat's hole to {0}.", mm(seat_hole + 2 * (g.offset_mm - g.float_mm))))
         moved = shift_remedy(scene, scene.declared(mount.component_point).on, scale(g.offset_vector_mm, -1.0))
-        remedies = (moved, opened)
+        remedies = (moved, _opened(scene, mount, g, doubt))
     inputs = (
         Input("offset square to the seat's axis", mm(g.offset_mm, doubt.sds[1], doubt.scatters[1].at_most)),
         Input("float of bolt in both holes", mm(g.float_mm)),
@@ -215,6 +225,19 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
         inputs,
         "offset = what is left of (component point − seat point) beside the gap; float = half of each hole's play",
     )
+
+
+def _opened(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Remedy:
+    """How far to open the seat's hole for the bolt to go through for sure; where that leaves no seat, that it is elsewhere."""
+    scatter, sure = doubt.scatters[1], scene.build.limits.sure
+    needed = g.offset_mm
+    step = max(scatter.sd, AT_LIMIT) / 8
+    while scatter.inside(None, needed) < sure:
+        needed += step
+    hole = (scene.declared(mount.seat_point).hole_mm or 0.0) + 2 * (needed - g.float_mm)
+    if hole > WIDEST_HOLE * mount.bolt_mm:
+        return Remedy(words("Opening the hole does not help; the seat is elsewhere: make it {0} from here.", mm(g.offset_mm)))
+    return Remedy(words("Open the seat's hole to {0}.", mm(hole)))
 
 
 def _tilt(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:

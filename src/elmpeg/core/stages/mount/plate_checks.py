@@ -52,7 +52,7 @@ def match_check(scene: Scene, match: Match) -> Check:
         remedies.append(Remedy(words(f"Mark hole {plain(fit.suspect)} again before drilling.")))
     else:
         text = f"{plate} is {{0}} short over {under}, at its best."
-    for opened in () if fit.drop_in or other.mirrored != fit.mirrored else fit.open_up[:3]:
+    for opened in () if fit.drop_in or other.mirrored != fit.mirrored else fit.open_up:
         drill = next_drill_mm(opened.to_mm)
         to = (
             "Open hole {h} to {{0}}; the next drill is {{1}}."

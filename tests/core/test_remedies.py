@@ -1,0 +1,132 @@
+"""Every remedy with an amount, applied, mends the check it is offered for."""
+
+from __future__ import annotations
+
+import re
+import unittest
+from collections import Counter
+from dataclasses import replace
+
+import numpy as np
+
+from elmpeg.core.base.vectors import add, scale, unit
+from elmpeg.core.build.document import with_option
+from elmpeg.core.build.mounts import MountStack, StackPiece
+from elmpeg.core.build.options import stack_of
+from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.stages.place import position_edits
+from elmpeg.demo import cairn, dynamo
+
+CHANGES = 24
+"""Random changes of each build; with other seeds and more of them the same holds."""
+
+
+def stacked(build, option_id, mount_id, by_mm):
+    """The build with so much more (or less) in a mount's stack."""
+    option = build.option(option_id)
+    now = stack_of(option, mount_id)
+    total = (now.total_mm if now else 0.0) + by_mm
+    pieces = (StackPiece("made", "made to measure", total, 1),) if total > 0 else ()
+    rest = tuple(s for s in option.stacks if s.mount != mount_id)
+    return with_option(build, replace(option, stacks=(*rest, MountStack(mount_id, pieces)) if pieces else rest))
+
+
+def raised(build, option_id, mount, by_mm):
+    """The build with a mount's part moved along the seat's axis."""
+    scene = Scene(build, build.option(option_id))
+    on = root_of(build, build.point(mount.component_point).on).id
+    shift = scale(unit(scene.axis(mount.seat_point)), by_mm)
+    pose = next((p.pose for p in build.option(option_id).positions if p.component == on), build.component(on).pose)
+    return position_edits.placed_at(build, option_id, on, pose.with_origin(add((pose.x_mm, pose.y_mm, pose.z_mm), shift)))
+
+
+def applied(build, option_id, check, remedy):
+    """The build after a remedy with an amount; None for one that gives advice only."""
+    text, figures = remedy.words.template, [q.value for q in remedy.words.quantities]
+    if remedy.component is not None:
+        return position_edits.placed_at(build, option_id, remedy.component, remedy.pose)
+    mount = build.mount(check.ids("mounts")[0]) if check.ids("mounts") else None
+    if text.startswith("Fill"):
+        return stacked(build, option_id, mount.id, figures[0])
+    if text.startswith("Take {0} out of the stack"):
+        return stacked(build, option_id, mount.id, -figures[0])
+    if text.startswith("Take the whole stack"):
+        return raised(stacked(build, option_id, mount.id, -figures[0]), option_id, mount, figures[1])
+    if text.startswith("Raise the part"):
+        return raised(build, option_id, mount, figures[0])
+    if text.startswith("Open the seat's hole"):
+        points = tuple(replace(p, hole_mm=figures[0]) if p.id == mount.seat_point else p for p in build.points)
+        return replace(build, points=points)
+    if text.startswith("Turn the far fork"):
+        line = build.driveline(check.ids("drivelines")[0])
+        phases = list(line.phases_deg)
+        for (a, _), value in zip(re.findall(r"(\w+)-(\w+) to \{", text), figures, strict=False):
+            phases[[j.id for j in line.joints].index(a)] = value
+        return replace(build, drivelines=tuple(replace(n, phases_deg=tuple(phases)) if n.id == line.id else n for n in build.drivelines))
+    if text.startswith("Order "):
+        line = build.driveline(check.ids("drivelines")[0])
+        shafts = list(line.shafts)
+        for value, (way, a, _) in zip(figures, re.findall(r"room to (\w+) in (\w+)-(\w+)", text), strict=True):
+            k = [j.id for j in line.joints].index(a)
+            field = "slip_in_mm" if way == "close" else "slip_out_mm"
+            shafts[k] = replace(shafts[k], **{field: getattr(shafts[k], field) + value})
+        return replace(build, drivelines=tuple(replace(n, shafts=tuple(shafts)) if n.id == line.id else n for n in build.drivelines))
+    return None
+
+
+def changed(build, option_id, rng):
+    """The build with some parts moved, stacks changed and slip shortened."""
+    moved = build
+    for component in build.components:
+        if component.parent is None and component.movable and rng.random() < 0.6:
+            for way, far in (("x", 12.0), ("y", 6.0), ("z", 15.0), ("pitch", 2.0)):
+                moved = position_edits.nudged(moved, option_id, component.id, way, float(rng.normal(0, far / 2)))
+    for mount in build.mounts:
+        if rng.random() < 0.3:
+            moved = stacked(moved, option_id, mount.id, float(rng.uniform(2.0, 14.0)))
+    lines = tuple(
+        replace(
+            n,
+            shafts=tuple(replace(s, slip_in_mm=float(rng.uniform(0, 30)), slip_out_mm=float(rng.uniform(0, 30))) for s in n.shafts),
+            phases_deg=tuple(float(rng.choice([0.0, 30.0, 90.0])) for _ in n.phases_deg),
+        )
+        for n in moved.drivelines
+    )
+    return replace(moved, drivelines=lines)
+
+
+class Applied(unittest.TestCase):
+    """Demo builds, as they are and after random changes."""
+
+    def builds(self):
+        rng = np.random.default_rng(8)
+        # An agreed option stays where it is; here it is tried.
+        for build, option in (
+            (replace(b, agreed=None), o) for b, o in ((cairn.build(), "low"), (cairn.build(), "lifted"), (dynamo.build(), "after"))
+        ):
+            yield build, option
+            for _ in range(CHANGES):
+                yield changed(build, option, rng), option
+
+    def test_every_remedy_with_an_amount_mends_its_check(self):
+        kinds, sure = Counter(), Counter()
+        for build, option in self.builds():
+            for check in evaluate(build, option).checks:
+                if check.verdict != "fails":
+                    continue
+                for remedy in check.remedies:
+                    mended = applied(build, option, check, remedy)
+                    if mended is None:
+                        continue
+                    now = evaluate(mended, option).check(check.code)
+                    kind = re.sub(r"[A-Z]\w*-\w+|the .*? \{", "", remedy.words.template)[:24]
+                    kinds[check.family] += 1
+                    sure[check.family, now.verdict] += 1
+                    with self.subTest(check.code, remedy=remedy.words.template, kind=kind):
+                        self.assertNotEqual(now.verdict, "fails", f"{check.value} -> {now.value} in {now.low}..{now.high}")
+        for family in ("gap", "offset", "joint", "load", "slip", "room", "shaft"):
+            self.assertGreater(kinds[family], 0, family)
+        # Where a check's own band is wide enough the remedy makes it hold, not only come inside.
+        for family, share in (("joint", 0.75), ("room", 0.95), ("slip", 0.9), ("load", 0.8)):
+            self.assertGreaterEqual(sure[family, "holds"], share * kinds[family], f"{family}: {sure}")
