@@ -122,6 +122,22 @@ class Schools(unittest.TestCase):
     def test_flat_cap(self):
         self.assertEqual(self.bands(["cardan", "cardan"]), [(0.5, 3.0), (0.5, 3.0)])
 
+    def test_a_cap_below_the_least_angle_is_told_and_leaves_no_least(self):
+        joints = (Joint("J1", (0, 0, 0)), Joint("J2", (1000, 0, 0)))
+        # sqrt(1000) / omega is 0.5 deg at 34,600 rpm, or at 3,000 with a shaft that stands far less.
+        weak = JointLimits(shaft_accel_rad_s2=5.0)
+        for school in ("speed_limited", "low_speed_crawler"):
+            band = joint_bands(joints, 3000, school, weak)[0]
+            rpm = 3000 if school == "speed_limited" else weak.crawler_rpm
+            self.assertAlmostEqual(band.high_deg, speed_cap_deg(rpm, weak))
+            if band.high_deg < weak.least_deg:
+                self.assertIsNone(band.low_deg)
+                self.assertIn("lies below the 0.5° its needles need", band.reason)
+        self.assertLess(speed_cap_deg(3000, weak), weak.least_deg)
+        slower = joint_bands(joints, 3000, "low_speed_crawler", JointLimits(shaft_accel_rad_s2=0.5))[0]
+        self.assertLess(slower.high_deg, 0.5, "the crawler's cap is not lifted to the least angle")
+        self.assertIn("lies below", slower.reason)
+
     def test_speed_cap_worked_by_hand(self):
         """At 3000 rpm: sqrt(1000) / 314.16 rad = 0.10066 rad = 5.767 deg; half the speed allows twice the angle."""
         self.assertAlmostEqual(speed_cap_deg(3000, JointLimits()), 5.767, places=3)

@@ -7,8 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.hardware import Fastener
 from elmpeg.core.methods.fastening.bolt_length import ENGAGEMENT_DIAMETERS, NutEnd, TappedEnd, bolt_choice, stock_lengths_mm
 from elmpeg.core.methods.fastening.fasteners import (
+    LOCKING_NUT_MM,
     SIZES,
     STANDARDS,
     THREADS,
@@ -18,6 +20,7 @@ from elmpeg.core.methods.fastening.fasteners import (
     socket_outside_mm,
     thread,
 )
+from elmpeg.core.stages.mount.bolt_section import nut_height_mm
 
 
 class Tables(unittest.TestCase):
@@ -82,6 +85,32 @@ class Tables(unittest.TestCase):
         self.assertEqual(largest_through(13.0)[0], "M12")
         self.assertNotIn("M12", largest_through(12.9))
         self.assertEqual(largest_through(2.0), ())
+
+
+class FinerThreadsAndLockingNuts(unittest.TestCase):
+    """What ISO 261 has besides, and nuts that lock."""
+
+    def test_the_finer_threads_of_iso_261_are_there_with_a_drill_of_about_diameter_less_pitch(self):
+        for d, pitch in ((8, 0.75), (10, 0.75), (12, 1.0), (14, 1.25), (16, 1.0), (20, 1.0)):
+            found = thread(f"M{d}x{pitch:g}")
+            self.assertEqual((found.d_mm, found.pitch_mm), (d, pitch))
+            self.assertAlmostEqual(found.tap_drill_mm, d - pitch, delta=0.051)
+            self.assertLess(pitch, thread(f"M{d}").pitch_mm, "a bare name stays the coarse thread")
+
+    def test_a_locking_nut_is_higher_than_a_plain_one_by_its_ring_and_never_by_half(self):
+        for name, high in LOCKING_NUT_MM.items():
+            plain_mm = SIZES[name].nut.height_mm
+            self.assertGreater(high, plain_mm, name)
+            self.assertLess(high - plain_mm, max(0.5 * plain_mm, 3.0) + 2.0, name)
+        # By ISO 7040, as its table gives them.
+        self.assertEqual([LOCKING_NUT_MM[n] for n in ("M6", "M8", "M10", "M12", "M16", "M20")], [8.0, 9.5, 11.9, 14.9, 19.1, 22.8])
+        self.assertEqual(set(SIZES) - set(LOCKING_NUT_MM), {"M18"})
+
+    def test_a_section_takes_it_and_a_fine_thread_takes_the_same(self):
+        for name, high in (("M8x1.25", 9.5), ("M8x0.75", 9.5), ("M18x1.5", 22.8), ("3/8-16", 0.468 * 25.4)):
+            self.assertAlmostEqual(nut_height_mm(thread(name), Fastener(name, end="locking nut")), high)
+        self.assertAlmostEqual(nut_height_mm(thread("M8"), Fastener("M8", end="nut")), 6.8)
+        self.assertAlmostEqual(nut_height_mm(thread("M8"), Fastener("M8", end="locking nut", nut_mm=8.1)), 8.1)
 
 
 class Lengths(unittest.TestCase):

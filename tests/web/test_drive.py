@@ -338,11 +338,11 @@ class Mending(Drive):
         self.assertIn("nothing to mend", self.page("cairn-2/drive/mend?option=low&line=steering"))
         self.assertEqual(self.post("mend/forks", line="steering").status_code, 422)
 
-    def test_the_lorry_as_it_came_is_offered_wedges_and_its_carrier(self):
+    def test_the_lorry_as_it_came_is_offered_wedges(self):
         page = self.page("dynamo/drive?option=before")
         self.assertIn("Put wedges of", page)
         self.assertIn("thick end to the front", page)
-        self.assertIn("Raise the carrier", page)
+        self.assertNotIn("Raise the carrier", page, "80 mm would not be enough to be sure")
 
     def test_a_search_of_somebody_else_is_not_shown(self):
         answer = self.solve(**self.room(self.build()))

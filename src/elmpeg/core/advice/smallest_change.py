@@ -11,7 +11,6 @@ from __future__ import annotations
 
 import itertools
 import math
-import time
 from collections.abc import Callable
 from typing import Literal
 
@@ -42,8 +41,8 @@ GRID = {1: 41, 2: 11, 3: 7}
 """Places looked at along each of so many freedoms."""
 MISSES_FOLLOWED = {1: 2, 2: 2, 3: 1}
 """Nearest misses followed downhill, by how many move together."""
-WITHIN_S = 4.0
-"""When this has passed, no further set is begun; those left are told as not looked at."""
+MOST_PLACES = 12_000
+"""When so many places have been judged no further set is begun; those left are told as not looked at."""
 STEP = {"mm": 0.5, "deg": 0.1}
 KEPT_CLEAR_DEG = (0.1, 0.0)
 """Looked for first: inside by this much, as a joint's near margin is; then just inside."""
@@ -170,6 +169,7 @@ class _Search:
         self.base = self._checks([scene], True)[0] or ()
         self.codes = tuple(c.code for c in self.base)
         self.clear_deg = KEPT_CLEAR_DEG[0]
+        self.judged = 0
 
     def _checks(self, scenes: list[Scene], travel: bool) -> list[tuple[Judged, ...] | None]:
         self.tick()
@@ -188,6 +188,7 @@ class _Search:
                 scenes.append(moved(self.scene, freedoms, place))
             except InputError:
                 scenes.append(None)
+        self.judged += len(places)
         steep = np.full(max(1, len(self.codes)), STEEP)
         rows = [steep for _ in places]
         self._fill(rows, scenes, [n for n, scene in enumerate(scenes) if scene is not None], False)
@@ -315,7 +316,6 @@ def solve(
     if all(_misses(c, 0.0) <= 0 for c in search.base):
         raise InputError("line", "is inside its limits already; there is nothing to mend")
     before = evaluate(build, option_id)
-    started = time.monotonic()
     sizes = range(1, min(MOST_TOGETHER, len(freedoms)) + 1)
     total = sum(math.comb(len(freedoms), size) for size in sizes)
     done = 0
@@ -324,7 +324,7 @@ def solve(
     for size in sizes:
         sound: list[Solution] = []
         for chosen in _sets(freedoms, size, missed):
-            if time.monotonic() - started > WITHIN_S:
+            if search.judged > MOST_PLACES:
                 break
             told(Progress(done, total, ", ".join(f.name for f in chosen)))
             for search.clear_deg in KEPT_CLEAR_DEG:

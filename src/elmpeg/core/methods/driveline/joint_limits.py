@@ -115,13 +115,23 @@ def _band(i: int, joints: tuple[Joint, ...], rpm: float, school: School, limits:
         band = JointBand(limits.least_deg, limits.flat_cap_deg, reason)
     elif school == "low_speed_crawler" and use == "propeller":
         at = judged_rpm(rpm, school, limits)
-        cap = min(limits.crawler_cap_deg, speed_cap_deg(at, limits))
-        band = JointBand(limits.least_deg, max(cap, limits.least_deg), f"the crawler's cap, judged at {at:g} rpm")
+        band = _capped(min(limits.crawler_cap_deg, speed_cap_deg(at, limits)), f"the crawler's cap, judged at {at:g} rpm", limits)
     else:
-        band = JointBand(limits.least_deg, speed_cap_deg(rpm, limits), f"the speed-based cap at {rpm:g} rpm")
+        band = _capped(speed_cap_deg(rpm, limits), f"the speed-based cap at {rpm:g} rpm", limits)
     if joint.max_angle_deg is not None and joint.max_angle_deg < band.high_deg:
         return JointBand(band.low_deg, joint.max_angle_deg, "its maker's limit")
     return band
+
+
+def _capped(cap_deg: float, reason: str, limits: JointLimits) -> JointBand:
+    """A band up to a cap that speed sets; one below the least angle leaves no angle that is right, and is told so.
+
+    What the speed allows then goes before what the needles need: too little wears a joint, too much shakes a shaft to pieces.
+    """
+    if cap_deg >= limits.least_deg:
+        return JointBand(limits.least_deg, cap_deg, reason)
+    short = f", which lies below the {limits.least_deg:g}° its needles need to roll: run it slower, or fit a joint of another kind"
+    return JointBand(None, cap_deg, reason + short)
 
 
 def line_verdicts(motion: DrivelineMotion, bands: tuple[JointBand, ...], limits: JointLimits) -> tuple[Verdict, ...]:

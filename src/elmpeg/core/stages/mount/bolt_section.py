@@ -8,14 +8,11 @@ from elmpeg.core.base.record import record
 from elmpeg.core.build.hardware import Fastener, Material, Plate
 from elmpeg.core.build.mounts import Mount, MountStack
 from elmpeg.core.methods.fastening.bolt_length import BoltChoice, NutEnd, TappedEnd, bolt_choice
-from elmpeg.core.methods.fastening.fasteners import Head, Thread, size_of, thread
+from elmpeg.core.methods.fastening.fasteners import LOCKING_NUT_MM, Head, Thread, size_of, thread
 
 PieceKind = Literal["head washer", "layer", "stack", "bush", "open", "wall", "sleeve", "nut washer", "tapped"]
 PIECE_WIDE = 2.4
 """Width of a spacer or layer drawn without one, over the bolt's diameter."""
-LOCKING_SHARE = 1.2
-"""A locking nut with a ring is about a fifth higher than a plain one."""
-WELD_NUT_SHARE = 1.0
 
 
 @record
@@ -59,11 +56,16 @@ class Section:
 
 
 def nut_height_mm(found: Thread, fastener: Fastener) -> float:
-    """Height of a mount's nut: as given, else by the tables."""
+    """Height of a mount's nut: as given, else by the standard it is made to.
+
+    A locking nut of a size that its standard does not have is taken as high as that of the next larger size.
+    A weld nut is taken as high as a plain one.
+    """
     if fastener.nut_mm is not None:
         return fastener.nut_mm
-    plain = size_of(found).nut.height_mm
-    return plain * (LOCKING_SHARE if fastener.end == "locking nut" else WELD_NUT_SHARE)
+    if fastener.end == "locking nut":
+        return LOCKING_NUT_MM[found.size] if found.size in LOCKING_NUT_MM else LOCKING_NUT_MM["M20"]
+    return size_of(found).nut.height_mm
 
 
 def section(
