@@ -77,7 +77,7 @@ def build() -> Build:
         options=(
             Option("before", "As it came", (Position("rear-axle", _BEFORE), Position("carrier", _CARRIER_BEFORE)),
                    note="Pinion as the springs left it, carrier low on its old bracket."),
-            Option("after", "Blocks and wedges", (Position("rear-axle", _AFTER),), note="40 mm blocks, 2.6° wedges."),
+            Option("after", "Blocks and wedges", (Position("rear-axle", _AFTER),), note="46 mm blocks, 2.6° wedges."),
         ),
         limits=Limits(joints=JointLimits(windup_leaf_deg=0.4)),
         cautions=("Springs under load: chain the axle, stand clear of the shackles.",),

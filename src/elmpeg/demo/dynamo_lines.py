@@ -58,7 +58,7 @@ def with_lines(build: Build) -> Build:
     points = tuple(_twice(p) if p.id in _MEASURED_TWICE else p for p in build.points)
     height = SheetFigure(
         "rear-height", "Rear rail over axle", "ride height", "mm",
-        Noted("205 mm", 205.0, "tape", "Wil Adeyemi", "2026-08-03T08:40:00"), Noted("245 mm", 245.0, "tape", "Wil Adeyemi", "2026-08-25T09:20:00"),
+        Noted("208 mm", 208.0, "tape", "Wil Adeyemi", "2026-08-03T08:40:00"), Noted("254 mm", 254.0, "tape", "Wil Adeyemi", "2026-08-25T09:20:00"),
     )  # fmt: skip
     return replace(
         build,

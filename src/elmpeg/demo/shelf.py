@@ -32,8 +32,8 @@ SHELF: tuple[StockItem, ...] = (
         for k, n in ((70, 6), (75, 4), (110, 1))
     ),
     StockItem("bolt-half-2", "Bolt 1/2-13 x 2 in", "bolt", 50.8, 0.0, 5, "drawer 8", thread="1/2-13 UNC"),
-    StockItem("nut-m8", "Locking nut M8", "nut", 8.0, 0.0, 40, "drawer 5", thread="M8x1.25"),
-    StockItem("nut-m12", "Locking nut M12", "nut", 13.0, 0.0, 12, "drawer 7", thread="M12x1.75"),
+    StockItem("nut-m8", "Locking nut M8", "nut", 9.5, 0.0, 40, "drawer 5", thread="M8x1.25"),
+    StockItem("nut-m12", "Locking nut M12", "nut", 14.9, 0.0, 12, "drawer 7", thread="M12x1.75"),
     StockItem("bar-30", "Round bar 30 mm", "bar", 1000.0, 0.0, 2, "rack C", outside_mm=30.0),
     StockItem("bush-ring", "Rubber ring 24/18", "bush", 24.0, 20.0, 4, "bin 9", "rubber", 38.0),
     *(
