@@ -13,6 +13,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import Datum, Point, Reading
 from elmpeg.core.methods.fastening.mount_geometry import mount_geometry
 from elmpeg.core.methods.measuring.rigid_fit import PointPair, rigid_fit
+from elmpeg.core.methods.shapes.clearance import room_of
 from elmpeg.core.methods.shapes.room import nearest
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Box, Cylinder, Extrusion, faces, silhouette
 from elmpeg.core.scene.located_points import located
@@ -71,6 +72,16 @@ class Solids(unittest.TestCase):
         found = nearest(small, FIXED, self.ell, FIXED)
         self.assertAlmostEqual(found.distance_mm, 40.0, places=4)
         self.assertAlmostEqual(norm(sub(found.on_a_mm, found.on_b_mm)), 40.0, places=3)
+
+    def test_overlap_of_a_hollow_outline_is_the_shift_that_parts_it_whole(self):
+        """A block 10 mm into one limb and 15 mm into the other: out of the corner, by both, is the least. Out of one limb alone is not out."""
+        block = Box("b", "block", (35, 0, 27.5), (50, 40, 45))
+        found = room_of(block, FIXED, self.ell, FIXED)
+        self.assertAlmostEqual(found.distance_mm, -math.hypot(10, 15), places=4)
+        shift = sub(found.on_b_mm, found.on_a_mm)
+        self.assertGreater(nearest(block, placed(Pose(*shift)), self.ell, FIXED).distance_mm, -1e-4)
+        self.assertLess(nearest(block, placed(Pose(*scale(shift, 0.99))), self.ell, FIXED).distance_mm, 0.0)
+        self.assertGreater(nearest(block, FIXED, self.ell, FIXED).distance_mm, found.distance_mm, "the deepest pieces alone say less")
 
     def test_silhouettes_keep_their_area(self):
         def area(outline):

@@ -11,6 +11,7 @@ from __future__ import annotations
 import heapq
 import math
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Literal
 
 import coal
@@ -89,6 +90,12 @@ def room_between(a: Body, b: Body) -> Nearest:
     whole = least_shift(parted.corners, parted.overlap)
     x, y, z = (float(p + s) for p, s in zip(least.on_a_mm, whole, strict=True))
     return Nearest(-float(np.linalg.norm(whole)), least.on_a_mm, (x, y, z))
+
+
+@lru_cache(maxsize=4096)
+def room_of(a: Solid, where_a: Placed, b: Solid, where_b: Placed) -> Nearest:
+    """The room between two placed solids; negative where they overlap, by the least shift that parts them whole."""
+    return room_between(Body((a,), where_a), Body((b,), where_b))
 
 
 class _Parting:

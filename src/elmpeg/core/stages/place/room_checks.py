@@ -13,8 +13,9 @@ from elmpeg.core.build.rooms import Room
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.judge import room_to_be_sure, with_verdict
 from elmpeg.core.judging.scatter import Normal
-from elmpeg.core.methods.shapes.room import Nearest, nearest
-from elmpeg.core.methods.shapes.solids import Solid
+from elmpeg.core.methods.shapes.clearance import room_of
+from elmpeg.core.methods.shapes.room import Nearest
+from elmpeg.core.methods.shapes.solids import Mesh, Solid
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shift_remedy import shift_remedy
 
@@ -62,7 +63,7 @@ def _apart(scene: Scene, room: Room, found: Nearest, sd_mm: float) -> tuple[Reme
     for _ in range(TRIES):
         shift += short
         moved = replace(where, origin_mm=add(where.origin_mm, scale(way, shift)))
-        short = wanted - nearest(shapes[0], moved, shapes[1], held).distance_mm
+        short = wanted - room_of(shapes[0], moved, shapes[1], held).distance_mm
         if short <= AT_LIMIT:
             return (shift_remedy(scene, room.a.on, scale(way, shift)),)
     return ()
@@ -71,11 +72,12 @@ def _apart(scene: Scene, room: Room, found: Nearest, sd_mm: float) -> tuple[Reme
 def room_check(scene: Scene, room: Room) -> RoomChecks:
     """How near two solids come, against the room they need."""
     shapes = (scene.solid(room.a), scene.solid(room.b))
-    found = nearest(shapes[0], scene.placement(room.a.on), shapes[1], scene.placement(room.b.on))
+    found = room_of(shapes[0], scene.placement(room.a.on), shapes[1], scene.placement(room.b.on))
     room_mm, sd_mm = found.distance_mm, math.hypot(room.sd_mm, *(s.sd_mm for s in shapes))
     reason = (f": {room.why}" if room.why else "") + "." + _caveat(shapes)
     if room_mm < 0:
-        why = words(f"They overlap by {{0}}; {{1}} of room is needed{reason}", mm(-room_mm), mm(room.at_least_mm))
+        least = "least shift that parts their outer hulls" if any(isinstance(s, Mesh) for s in shapes) else "least shift that parts them"
+        why = words(f"They overlap by {{0}}, the {least}; {{1}} of room is needed{reason}", mm(-room_mm), mm(room.at_least_mm))
     else:
         why = words(f"{{0}} of room, {{1}} needed{reason}", mm(room_mm), mm(room.at_least_mm))
     check = Check(
