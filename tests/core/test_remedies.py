@@ -9,6 +9,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from elmpeg.core.advice.newly_out import newly_out
 from elmpeg.core.base.vectors import add, scale, unit
 from elmpeg.core.build.document import with_option
 from elmpeg.core.build.mounts import MountStack, StackPiece
@@ -130,3 +131,21 @@ class Applied(unittest.TestCase):
         # Where a check's own band is wide enough the remedy makes it hold, not only come inside.
         for family, share in (("joint", 0.75), ("room", 0.95), ("slip", 0.9), ("load", 0.8)):
             self.assertGreaterEqual(sure[family, "holds"], share * kinds[family], f"{family}: {sure}")
+
+
+class Costs(unittest.TestCase):
+    """What a remedy newly puts out is what fails once it is made and did not before."""
+
+    def test_a_tail_raised_far_fouls_and_a_small_turn_does_not(self):
+        build = cairn.build()
+        check = evaluate(build, "low").check("line.rear.J2")
+        before = {c.code for c in evaluate(build, "low").checks if c.verdict == "fails"}
+        seen = set()
+        for remedy in check.remedies:
+            out = newly_out(build, "low", remedy)
+            made = position_edits.placed_at(build, "low", remedy.component, remedy.pose)
+            after = {c.code for c in evaluate(made, "low").checks if c.verdict == "fails"}
+            self.assertEqual({c.code for c in out}, after - before)
+            self.assertTrue(all(c.verdict == "fails" for c in out))
+            seen.add(bool(out))
+        self.assertEqual(seen, {True, False}, "the demo has one of either")

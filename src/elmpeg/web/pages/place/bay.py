@@ -10,6 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
 from elmpeg.core.advice.lifted_axle import Raised, raised
+from elmpeg.core.advice.newly_out import newly_out
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
 from elmpeg.core.base.quantities import Unit
@@ -33,6 +34,8 @@ from elmpeg.web.showing import MINUS, Show
 
 router = APIRouter()
 PUT_IN = "+"
+COSTS_NAMED = 3
+"""Checks named of those that a remedy newly puts out."""
 """Stands among the parts for one that is not there yet."""
 
 STEPS: dict[str, tuple[str, ...]] = {
@@ -236,12 +239,30 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
 def _listed(desk: Desk, at: BuildPage, agreed: Evaluation | None, state: BayState, may_move: bool) -> Listed:
     """The list of checks: what holds is folded until it is asked for, and what did not change is not written again."""
     row_of = desk.shop.templates.get_template("shell/_checks.html").module.check_row  # type: ignore[attr-defined]
+    costs = _costs(desk, at, state.check) if may_move else ()
     place = (at.build.id, at.option.id, desk.person.units, may_move)
 
     def draw(row: Row, opened: bool) -> Markup:
-        return Markup(row_of(row, at, opened, desk.show, desk.shop.url, may_move))
+        return Markup(row_of(row, at, opened, desk.show, desk.shop.url, may_move, costs))
 
-    return desk.shop.check_rows.listed(against(at.evaluation, agreed, desk.show), state.check, state.holds, place, draw)
+    return desk.shop.check_rows.listed(against(at.evaluation, agreed, desk.show), state.check, state.holds, (*place, costs), draw)
+
+
+def _costs(desk: Desk, at: BuildPage, code: str) -> tuple[str, ...]:
+    """By remedy of the opened check that moves something: what else it would put out, in words; empty where it moves nothing."""
+    check = at.evaluation.check(code)
+    told = []
+    for remedy in check.remedies if check else ():
+        try:
+            out = newly_out(at.build, at.option.id, remedy)
+        except InputError:
+            told.append("")
+            continue
+        names = [f"{c.name}: {desk.show.check(c)}" for c in out[:COSTS_NAMED]]
+        more = f", and {len(out) - COSTS_NAMED} more" if len(out) > COSTS_NAMED else ""
+        nothing = "Puts nothing else out." if remedy.component else ""
+        told.append(f"Newly puts out {'; '.join(names)}{more}." if out else nothing)
+    return tuple(told)
 
 
 @router.get("/builds/{build_id}/bay", name="bay")
