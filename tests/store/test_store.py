@@ -3,6 +3,7 @@
 import multiprocessing
 import os
 import random
+import re
 import signal
 import sqlite3
 import tempfile
@@ -10,11 +11,12 @@ import threading
 import time
 import unittest
 from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path
 
 from hypothesis import given
 from hypothesis import strategies as st
-from sqlalchemy import event, text
+from sqlalchemy import event, select, text
 from sqlalchemy.exc import IntegrityError
 
 from elmpeg.core.base.errors import InputError, MissingError
@@ -28,7 +30,7 @@ from elmpeg.store.accounts import Accounts, TooManyTries
 from elmpeg.store.builds import Author, Builds, Conflict
 from elmpeg.store.database import Database
 from elmpeg.store.merge import merged, only_adds
-from elmpeg.store.tables import Base
+from elmpeg.store.tables import Base, FailedSignIn, SignedIn
 from tests.shop import QUICK
 
 TEO, WIL = Author(None, "Teo Marsh"), Author(None, "Wil Adeyemi")
@@ -332,7 +334,7 @@ class Schema(WithDatabase):
         with again.reading() as session:
             self.assertEqual(session.execute(text("PRAGMA journal_mode")).scalar(), "wal")
             self.assertEqual(session.execute(text("PRAGMA foreign_keys")).scalar(), 1)
-            self.assertEqual(session.execute(text("PRAGMA busy_timeout")).scalar(), 5000)
+            self.assertEqual(session.execute(text("PRAGMA busy_timeout")).scalar(), 30000)
         with self.assertRaises(IntegrityError), again.writing() as session:
             session.execute(text("INSERT INTO taken_reading (build_id, key, at) VALUES ('nobody', 'k', '2026-01-01')"))
 
@@ -369,17 +371,55 @@ class People(WithDatabase):
         self.accounts.sign_out(secret)
         self.assertIsNone(self.accounts.session(secret))
 
-    def test_guessing_is_slowed_for_the_name_and_for_the_place(self):
-        for _ in range(5):
-            with self.assertRaises(InputError):
-                self.accounts.sign_in("orla", "wrong", "there")
+    def test_guessing_slows_the_address_it_comes_from_and_locks_nobody_out(self):
+        def wrong(address, login="orla"):
+            with self.assertRaises(InputError) as refused:
+                self.accounts.sign_in(login, "wrong", address)
+            return refused.exception
+
+        for k in range(5):
+            self.assertNotIsInstance(wrong("there", f"nobody{k}"), TooManyTries)
+        self.assertIn("Wait 5 s", wrong("there").message)
         with self.assertRaises(TooManyTries):
-            self.accounts.sign_in("orla", "ten letters!", "elsewhere")
-        for k in range(25):
-            with self.assertRaises(InputError):
-                self.accounts.sign_in(f"nobody{k}", "wrong", "there")
-        with self.assertRaises(TooManyTries):
-            self.accounts.sign_in("nobody", "wrong", "there")
+            self.accounts.sign_in("orla", "ten letters!", "there")
+        self.assertTrue(self.accounts.sign_in("orla", "ten letters!", "elsewhere"), "the owner is not locked out by it")
+        waits = []
+        for _ in range(9):
+            with self.database.writing() as session:
+                for tried in session.scalars(select(FailedSignIn)):
+                    tried.at -= timedelta(seconds=301)
+            self.assertNotIsInstance(wrong("there"), TooManyTries)
+            waits.append(int(re.search(r"Wait (\d+) s", wrong("there").message)[1]))
+        self.assertEqual(waits, [10, 20, 40, 80, 160, 300, 300, 300, 300], "twice as long each time, up to five minutes")
+
+    def test_passwords_that_are_soon_guessed_are_refused(self):
+        for password in ("password123", "aaaaaaaaaaaa", "abcabcabcabc", "qwertyuiop12", "1234567890123", "orlafennick", "OrlaFennick1"):
+            with self.subTest(password), self.assertRaisesRegex(InputError, "soon guessed"):
+                self.accounts.add("orla2", "Orla Fennick", "lead", password)
+        self.accounts.add("orla2", "Orla Fennick", "lead", "gravel tin ladder")
+        with self.assertRaisesRegex(InputError, "now; choose another"):
+            self.accounts.change_password(self.orla, "ten letters!", "ten letters!", "")
+
+    def test_a_browser_is_signed_out_after_thirty_days_however_much_it_is_used_and_everywhere_at_once_when_asked(self):
+        secret = self.accounts.sign_in("orla", "ten letters!", "here")
+        for days, there in ((29, True), (2, False)):
+            with self.database.writing() as session:
+                for row in session.scalars(select(SignedIn)):
+                    row.created -= timedelta(days=days)
+            self.assertEqual(self.accounts.session(secret) is not None, there)
+        secrets = [self.accounts.sign_in("orla", "ten letters!", f"tablet {k}") for k in range(3)]
+        other = self.accounts.add("teo", "Teo Marsh", "fabricator", "ten letters!")
+        theirs = self.accounts.sign_in("teo", "ten letters!", "here")
+        self.accounts.sign_out_everywhere(self.orla)
+        self.assertEqual([self.accounts.session(s) for s in secrets], [None] * 3)
+        self.assertEqual(self.accounts.session(theirs).person, other)
+
+    @unittest.skipIf(os.name == "nt", "modes are of another kind there")
+    def test_what_is_kept_is_its_owner_s_alone(self):
+        self.accounts.make_token(self.orla, "bench")
+        modes = {p.name: p.stat().st_mode & 0o777 for p in self.path.parent.iterdir() if p.name.startswith(self.path.name)}
+        self.assertEqual(set(modes.values()), {0o600}, modes)
+        self.assertGreater(len(modes), 1, "the log beside it too")
 
     def test_a_good_password_forgets_the_bad_ones(self):
         for _ in range(3):

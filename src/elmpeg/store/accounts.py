@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import math
 import secrets
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -24,11 +25,18 @@ Units = Literal["mm", "in_decimal", "in_fraction_16", "in_fraction_32"]
 
 SHORTEST_PASSWORD = 10
 SIGNED_IN_FOR = timedelta(days=14)
+SIGNED_IN_AT_MOST = timedelta(days=30)
+"""A browser that nobody uses is signed out after the first, every browser after the second."""
 LINK_GOOD_FOR = timedelta(days=7)
 FAILURES_ALLOWED = 5
-FAILURES_FROM_ONE_PLACE = 30
-FAILURE_WINDOW = timedelta(minutes=10)
-"""So many wrong passwords for one name, or from one address, within this time; then a wait."""
+FAILURE_WINDOW = timedelta(hours=1)
+FIRST_WAIT_S, LONGEST_WAIT_S = 5.0, 300.0
+"""After so many wrong passwords from one address within this time it waits before each further one, twice as long each time.
+
+Only the address waits: whoever knows a person's name cannot lock that person out by guessing."""
+LEAST_GUESSES = 1e7
+"""A password that a patient guesser would reach in fewer tries is refused."""
+LONGEST_JUDGED = 72
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,13 +100,14 @@ class Accounts:
 
     def add(self, login: str, name: str, role: str, password: str, units: Units = "mm") -> Person:
         """Add somebody; raises InputError for a name in use, an unknown role or a short password."""
-        _require_password(password)
+        _require_password(password, (login, name))
+        hashed = self._hasher.hash(password)
         with self._db.writing() as session:
-            return _person(self._added(session, login, name, role, self._hasher.hash(password), units))
+            return _person(self._added(session, login, name, role, hashed, units))
 
     def add_first(self, login: str, name: str, password: str, units: Units = "mm") -> Person:
         """Add the first person of all, a lead. Raises InputError where somebody is there already."""
-        _require_password(password)
+        _require_password(password, (login, name))
         hashed = self._hasher.hash(password)
         with self._db.writing() as session:
             if session.scalar(select(func.count()).select_from(User)):
@@ -147,7 +156,8 @@ class Accounts:
 
     def choose_password(self, secret: str, password: str) -> Person:
         """Use a link up: its person has this password from now on and is signed out everywhere. Raises InputError."""
-        _require_password(password)
+        whose = self.of_link(secret)
+        _require_password(password, (whose.login, whose.name) if whose else ())
         hashed = self._hasher.hash(password)
         with self._db.writing() as session:
             user = session.scalar(select(User).where(User.link_hash == _hash(secret), User.link_until > datetime.now(UTC)))
@@ -164,7 +174,9 @@ class Accounts:
             stored = session.get_one(User, person.id).password_hash
         if not self._matches(stored, old):
             raise InputError("old_password", "is not your password")
-        _require_password(new, "new_password")
+        _require_password(new, (person.login, person.name), "new_password")
+        if new == old:
+            raise InputError("new_password", "is the password you have now; choose another one")
         hashed = self._hasher.hash(new)
         with self._db.writing() as session:
             session.get_one(User, person.id).password_hash = hashed
@@ -193,7 +205,7 @@ class Accounts:
 
     def reset_lead(self, login: str, password: str) -> Person:
         """Make somebody a lead who can sign in, whatever they were: the way back for a shop that is locked out. Raises InputError."""
-        _require_password(password)
+        _require_password(password, (login,))
         hashed = self._hasher.hash(password)
         with self._db.writing() as session:
             user = session.scalar(select(User).where(User.login == login.strip().lower()))
@@ -213,12 +225,12 @@ class Accounts:
         """A new session's secret. Raises TooManyTries or InputError; both take as long for unknown names."""
         login, now = login.strip().lower()[:80], datetime.now(UTC)
         with self._db.reading() as session:
-            recent = FailedSignIn.at > now - FAILURE_WINDOW
-            of_name = session.scalar(select(func.count()).where(recent, FailedSignIn.login == login)) or 0
-            of_place = session.scalar(select(func.count()).where(recent, FailedSignIn.address == address)) or 0
+            recent = (FailedSignIn.at > now - FAILURE_WINDOW, FailedSignIn.address == address)
+            failures, last = session.execute(select(func.count(), func.max(FailedSignIn.at)).where(*recent)).one()
             user = session.scalar(select(User).where(User.login == login))
-        if of_name >= FAILURES_ALLOWED or of_place >= FAILURES_FROM_ONE_PLACE:
-            raise TooManyTries("password", "Too many tries. Wait ten minutes, or ask a lead to help.")
+        wait_s = 0.0 if last is None else _wait_s(failures) - (now - last).total_seconds()
+        if wait_s > 0:
+            raise TooManyTries("password", f"Too many wrong tries from this browser's address. Wait {math.ceil(wait_s)} s, then try again.")
         if not self._matches(user.password_hash if user and user.password_hash else self._nobody, password) or user is None or user.off:
             with self._db.writing() as session:
                 session.add(FailedSignIn(login=login, address=address, at=now))
@@ -226,8 +238,8 @@ class Accounts:
             raise InputError("password", "That name and password do not go together.")
         secret = secrets.token_urlsafe(32)
         with self._db.writing() as session:
-            session.execute(delete(FailedSignIn).where(FailedSignIn.login == login))
-            session.execute(delete(SignedIn).where(SignedIn.seen < now - SIGNED_IN_FOR))
+            session.execute(delete(FailedSignIn).where(FailedSignIn.login == login, FailedSignIn.address == address))
+            session.execute(delete(SignedIn).where((SignedIn.seen < now - SIGNED_IN_FOR) | (SignedIn.created < now - SIGNED_IN_AT_MOST)))
             session.add(SignedIn(token_hash=_hash(secret), user_id=user.id, csrf=secrets.token_urlsafe(24), created=now, seen=now))
         return secret
 
@@ -242,7 +254,7 @@ class Accounts:
         now = datetime.now(UTC)
         with self._db.reading() as session:
             row = session.get(SignedIn, _hash(secret))
-            if row is None or now - row.seen > SIGNED_IN_FOR:
+            if row is None or now - row.seen > SIGNED_IN_FOR or now - row.created > SIGNED_IN_AT_MOST:
                 return None
             user = session.get_one(User, row.user_id)
         if user.off:
@@ -256,6 +268,11 @@ class Accounts:
         """Forget a signed-in browser."""
         with self._db.writing() as session:
             session.execute(delete(SignedIn).where(SignedIn.token_hash == _hash(secret)))
+
+    def sign_out_everywhere(self, person: Person) -> None:
+        """Forget all of somebody's signed-in browsers."""
+        with self._db.writing() as session:
+            session.execute(delete(SignedIn).where(SignedIn.user_id == person.id))
 
     def prefer(self, person: Person, units: Units, theme: str) -> None:
         """Keep somebody's own units and theme."""
@@ -317,9 +334,25 @@ def _linked(user: User) -> str:
     return secret
 
 
-def _require_password(password: str, field: str = "password") -> None:
+def _wait_s(failures: int) -> float:
+    """How long after its last wrong try an address with so many of them waits."""
+    if failures < FAILURES_ALLOWED:
+        return 0.0
+    # Beyond 40 doublings the longest wait is reached many times over.
+    return float(min(FIRST_WAIT_S * 2.0 ** min(failures - FAILURES_ALLOWED, 40), LONGEST_WAIT_S))
+
+
+def _require_password(password: str, own: tuple[str, ...] = (), field: str = "password") -> None:
+    """Raise InputError for a password that is short, or soon guessed: common, repeated, a row of keys, or the person's own name."""
     if len(password) < SHORTEST_PASSWORD:
         raise InputError(field, f"needs at least {SHORTEST_PASSWORD} characters")
+    from zxcvbn import zxcvbn
+
+    judged = zxcvbn(
+        password[:LONGEST_JUDGED], [*own, *("".join(name.split()) for name in own), *(part for name in own for part in name.split())]
+    )
+    if judged["guesses"] < LEAST_GUESSES:
+        raise InputError(field, "is soon guessed: common, repeated or made of your name; put a few words together that have no link")
 
 
 def _require_role(role: str) -> None:

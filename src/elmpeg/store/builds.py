@@ -6,7 +6,7 @@ import json
 import zlib
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from datetime import UTC, datetime, timedelta
 from threading import Lock
 from typing import Any, Literal, cast
@@ -26,7 +26,9 @@ from elmpeg.store.merge import Clash, merged, only_adds
 from elmpeg.store.stock import UseState, keep_reserved, mark, use_of
 from elmpeg.store.tables import Revision, StockUse, StoredBuild, TakenReading
 
-CACHED_BUILDS = 64
+CACHED_BUILDS = 128
+TURNS = 64
+"""Builds share so many queues of people who save; two that share one wait for each other."""
 WHOLE_EVERY = 50
 """After so many revisions that tell changes only, one is kept whole: that bounds what is read to open any of them."""
 MOST_HISTORY = 200
@@ -114,6 +116,7 @@ class Conflict(Exception):
 
 # What every save and page asks, put together once: putting a statement together takes longer than the disk does.
 _HEAD = select(StoredBuild.head, StoredBuild.archived, StoredBuild.removed).where(StoredBuild.id == bindparam("of"))
+_NUMBER = select(StoredBuild.head).where(StoredBuild.id == bindparam("of"))
 _DEPTH = select(Revision.version, Revision.depth).where(Revision.build_id == bindparam("of"), Revision.number == bindparam("at"))
 _LINKS = select(
     Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words, Revision.undo, Revision.redo
@@ -137,6 +140,7 @@ class Builds:
         self._db = database
         self._cache: OrderedDict[tuple[str, int], Build] = OrderedDict()
         self._lock = Lock()
+        self._turns = tuple(Lock() for _ in range(TURNS))
 
     def ids(self, where: Where = "in work") -> tuple[str, ...]:
         """The shop's builds that are in work, put away in the archive, or removed and still kept; oldest first."""
@@ -238,28 +242,29 @@ class Builds:
         saved, where both changed the same thing; InputError where the edit or the
         two together make no sense.
         """
-        return self._kept(self._change(build_id, seen, author, words, edit))
+        # One person of a build after the other works out and checks; the writer's place is taken for the write alone.
+        with self._turns[hash(build_id) % TURNS]:
+            while True:
+                saved = self._change(build_id, seen, author, words, edit)
+                if saved is not None:
+                    return self._kept(saved)
 
-    def _change(self, build_id: str, seen: int, author: Author, words: str, edit: Callable[[Build], Build]) -> Saved:
-        with self._db.writing() as session:
+    def _change(self, build_id: str, seen: int, author: Author, words: str, edit: Callable[[Build], Build]) -> Saved | None:
+        """None where somebody else's save came between working it out and writing it down."""
+        with self._db.reading() as session:
             head = self._head(session, build_id)
             base = head.build if seen == head.number else self._document(session, build_id, seen)
-            mine = edit(base)
-            if mine == base:
-                return Saved(head)
-            if seen == head.number:
-                return Saved(self._save(session, head, mine, "change", author, words))
             steps = tuple(_step(r) for r in _revisions(session, build_id, head.number - seen) if r.number > seen)
-            outcome = merged(build_file.to_plain(base), build_file.to_plain(mine), build_file.to_plain(head.build))
-            if outcome.clashes:
-                added = _added_on_top(head.build, edit)
-                if added is None:
-                    raise Conflict(head, outcome.clashes, steps)
-                together = added
-            else:
-                together = build_file.from_plain(outcome.value)
+        mine = edit(base)
+        if mine == base:
+            return Saved(head)
+        together = mine if seen == head.number else _together(base, mine, head, edit, steps)
+        _require_savable(head, together)
+        with self._db.writing() as session:
+            if session.scalar(_NUMBER, {"of": build_id}) != head.number:
+                return None
             others = tuple(dict.fromkeys(f"{s.person}: {s.words}" for s in steps))
-            return Saved(self._save(session, head, together, "change", author, words), others)
+            return Saved(self._write(session, head, together, "change", author, words), others)
 
     def take(self, build_id: str, author: Author, keys: tuple[str, ...], edit: Callable[[Build, tuple[str, ...]], TakenIn]) -> TakenIn:
         """Take in what a browser had queued, each key once, on top of the build as it stands.
@@ -333,11 +338,12 @@ class Builds:
     def _save(
         self, session: Session, head: Head, build: Build, kind: str, author: Author, words: str, links: tuple[int, int] | None = None
     ) -> Head:
-        if head.where != "in work":
-            raise InputError("build", f"{head.build.name} is {head.where}; bring it back into work to change it")
-        require_sound(build)
-        if build.id != head.build.id:
-            raise InputError("build", "a build keeps its id")
+        _require_savable(head, build)
+        return self._write(session, head, build, kind, author, words, links)
+
+    def _write(
+        self, session: Session, head: Head, build: Build, kind: str, author: Author, words: str, links: tuple[int, int] | None = None
+    ) -> Head:
         number = head.number + 1
         build = keep_reserved(session, head.build, build, author.name, may_give_up=kind != "change")
         undo, redo = links or (number, 0)
@@ -359,6 +365,42 @@ class Builds:
                 return UndoState(None, None)
             undo, redo = (_next_step(session, build_id, head, kind) for kind in ("undo", "redo"))
             return UndoState(undo.made if undo else None, redo.made if redo else None)
+
+
+def _require_savable(head: Head, build: Build) -> None:
+    if head.where != "in work":
+        raise InputError("build", f"{head.build.name} is {head.where}; bring it back into work to change it")
+    require_sound(build)
+    if build.id != head.build.id:
+        raise InputError("build", "a build keeps its id")
+
+
+def _together(base: Build, mine: Build, head: Head, edit: Callable[[Build], Build], steps: tuple[Step, ...]) -> Build:
+    """An edit and what others saved since it was begun, both kept. Raises Conflict where they changed the same thing."""
+    outcome = merged(build_file.to_plain(base), build_file.to_plain(mine), build_file.to_plain(head.build))
+    if not outcome.clashes:
+        return _with_same_parts(build_file.from_plain(outcome.value), head.build, mine)
+    added = _added_on_top(head.build, edit)
+    if added is None:
+        raise Conflict(head, outcome.clashes, steps)
+    return added
+
+
+def _with_same_parts(build: Build, *others: Build) -> Build:
+    """A build made of the very parts of others wherever it says the same: what is known of those parts is then known of it."""
+    same: dict[str, Any] = {}
+    for field in fields(Build):
+        value = getattr(build, field.name)
+        for other in others:
+            had = getattr(other, field.name)
+            if value == had:
+                value = had
+                break
+            if isinstance(value, tuple) and isinstance(had, tuple):
+                by_id = {getattr(thing, "id", None): thing for thing in had}
+                value = tuple(kept if (kept := by_id.get(getattr(thing, "id", ""))) == thing else thing for thing in value)
+        same[field.name] = value
+    return replace(build, **same)
 
 
 def _plain(session: Session, build_id: str, number: int) -> dict[str, Any]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from threading import RLock
 from typing import Any
 
 from alembic import command
@@ -13,16 +14,22 @@ from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-BUSY_MS = 5000
-"""How long a writer waits for another before it gives up."""
+BUSY_MS = 30_000
+"""How long a writer waits for one of another program before it gives up; writers of this one queue for as long as it takes."""
+KEPT_CONNECTIONS = 50
+OWNER_ONLY = 0o600
 
 
 class Database:
     """One SQLite file, brought up to the newest schema when opened."""
 
     def __init__(self, path: Path) -> None:
-        path.parent.mkdir(parents=True, exist_ok=True)
+        path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+        # Made before the engine makes it: what lies beside it while it is open gets the same mode.
+        path.touch(mode=OWNER_ONLY)
+        path.chmod(OWNER_ONLY)
         self.path = path
+        self._writer = RLock()
         self._engine = _engine(path)
         self._writing = self._engine.execution_options(writes=True)
         migrate(self._engine)
@@ -35,8 +42,11 @@ class Database:
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
-        """A session that holds the only writer's place from its first statement, and commits at the end or not at all."""
-        with Session(self._writing, expire_on_commit=False) as session, session.begin():
+        """A session that holds the only writer's place from its first statement, and commits at the end or not at all.
+
+        Whoever comes meanwhile waits for their turn.
+        """
+        with self._writer, Session(self._writing, expire_on_commit=False) as session, session.begin():
             yield session
 
     def close(self) -> None:
@@ -52,7 +62,8 @@ class Database:
 
 
 def _engine(path: Path) -> Engine:
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_MS / 1000, "check_same_thread": False})
+    asked = {"timeout": BUSY_MS / 1000, "check_same_thread": False}
+    engine = create_engine(f"sqlite:///{path}", connect_args=asked, pool_size=KEPT_CONNECTIONS, max_overflow=-1)
 
     @event.listens_for(engine, "connect")
     def prepare(connection: Any, _record: object) -> None:

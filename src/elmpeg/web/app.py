@@ -112,7 +112,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
     app.include_router(device_api.router)
 
     @app.get("/healthz", include_in_schema=False)
-    def healthz() -> dict[str, str]:
+    async def healthz() -> dict[str, str]:
         return {"status": "ok", "version": __version__}
 
     _explain_errors(app)

@@ -49,8 +49,8 @@ def chosen_option(build: Build, wanted: str) -> Option:
 
 
 def build_page(desk: Desk, build_id: str, stage: PageStage, head: Head | None = None) -> BuildPage:
-    """A build's page as it stands; raises MissingError."""
-    head = head or desk.shop.builds.head(build_id)
+    """A build's page as it stands, or stood after this person's save; raises MissingError."""
+    head = desk.shop.newest_after_others(head) if head else desk.shop.builds.head(build_id)
     option = chosen_option(head.build, desk.text("option"))
     evaluation = desk.shop.evaluated(head, option.id)
     counts: dict[str, dict[Verdict, int]] = {}

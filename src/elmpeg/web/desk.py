@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 from urllib.parse import urlencode
@@ -24,6 +24,8 @@ from elmpeg.web.showing import Show
 
 LARGEST_COUNT = 2**53
 """Above every number of a revision, a version or a page; databases count to a little more."""
+LATER_NAMED = 3
+"""Changes of others named of those that came in while this person's page was being made."""
 LOOSE_MARK = Markup("<!-- refusals without a field -->")
 """Where a page tells what it was refused for and shows no field of."""
 
@@ -96,7 +98,7 @@ class Desk:
 
     def render(self, name: str, outcome: Outcome | None = None, **context: Any) -> HTMLResponse:
         """A page, or just its shell when the page asks for it itself."""
-        outcome = outcome or self.outcome or Outcome()
+        outcome = self._with_later(outcome or self.outcome or Outcome(), context.get("page"))
         htmx = self.request.headers.get("HX-Request") == "true"
         errors = {e.field: e.message for e in outcome.errors}
         page = self.shop.templates.get_template(name).render(
@@ -119,6 +121,16 @@ class Desk:
         page = page.replace(LOOSE_MARK, self.shop.templates.get_template("shell/_refused.html").render(loose=loose))
         # The browser is shown refusals as pages; their status says what they are.
         return HTMLResponse(page, status_code=outcome.status, headers={"Cache-Control": "no-store", "Vary": "HX-Request"})
+
+    def _with_later(self, outcome: Outcome, page: Any) -> Outcome:
+        """An outcome that also names what others saved since, where the page shows that too."""
+        shown = getattr(page, "head", None)
+        if outcome.saved is None or shown is None or shown.number <= outcome.saved.head.number:
+            return outcome
+        steps = self.shop.builds.history(shown.build.id, shown.number - outcome.saved.head.number)
+        later = "; ".join(dict.fromkeys(f"{s.person}: {s.words}" for s in steps[:LATER_NAMED]))
+        more = f"; and {len(steps) - LATER_NAMED} more" if len(steps) > LATER_NAMED else ""
+        return replace(outcome, notice=f"{outcome.notice} Saved by others since, and shown: {later}{more}.".strip())
 
     def _clashes(self, conflict: Conflict | None) -> list[ClashRow]:
         return in_words(conflict, self.show) if conflict else []

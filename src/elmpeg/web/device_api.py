@@ -16,7 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from elmpeg.core.calculators.registry import explained
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM, MM_PER_INCH
 from elmpeg.store.devices import DeviceRow
-from elmpeg.web.security import ReadDesk
+from elmpeg.web.security import ReadDesk, aside
 from elmpeg.web.shop import Shop
 
 router = APIRouter()
@@ -66,7 +66,7 @@ async def reading(request: Request, sender: Annotated[DeviceRow, Depends(device)
         return JSONResponse({"pages": 0, "repeat": True})
     if sent.sequence is not None:
         shop.last_sequence[sender.id] = sent.sequence
-    shop.devices.heard(sender.id, sent.battery_pct)
+    await aside(shop.devices.heard, sender.id, sent.battery_pct)
     return JSONResponse({"pages": shop.hub.publish(sender.user_id, json.dumps(_event(sender, sent))), "repeat": False})
 
 

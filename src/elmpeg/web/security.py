@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import secrets
-from typing import Annotated
+from collections.abc import Callable
+from functools import partial
+from typing import Annotated, ParamSpec, TypeVar
 from urllib.parse import quote
 
+from anyio import CapacityLimiter, to_thread
+from anyio.lowlevel import RunVar
 from fastapi import Depends, HTTPException, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from starlette.datastructures import FormData
@@ -22,6 +26,12 @@ FIRST = "/first"
 OPEN_PATHS = ("/sign-in", "/healthz", FIRST)
 OPEN_FOLDERS = ("/static/", "/welcome/")
 STATIC = "/static/"
+HSTS = "max-age=31536000"
+"""Said where the page came over TLS: browsers then never ask for it without, for a year."""
+THREADS_ASIDE = 8
+P = ParamSpec("P")
+T = TypeVar("T")
+_LIMITER: RunVar[CapacityLimiter] = RunVar("threads aside")
 API = "/api/"
 SAFE = ("GET", "HEAD", "OPTIONS")
 LARGEST_BODY = 13_000_000
@@ -42,20 +52,34 @@ def is_open(path: str) -> bool:
     return path in OPEN_PATHS or path.startswith(OPEN_FOLDERS)
 
 
+def _threads() -> CapacityLimiter:
+    try:
+        return _LIMITER.get()
+    except LookupError:
+        made = CapacityLimiter(THREADS_ASIDE)
+        _LIMITER.set(made)
+        return made
+
+
+async def aside(work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+    """Do work that waits for a disk or hashes a password off the event loop, on threads of its own: savers who wait do not hold them."""
+    return await to_thread.run_sync(partial(work, *args, **kwargs), limiter=_threads())
+
+
 async def guard(request: Request, call_next: RequestResponseEndpoint) -> Response:
     """Let nothing through without a session or a token, and make every answer strict."""
     shop: Shop = request.app.state.shop
     request.state.session = request.state.bearer = None
-    path = request.url.path
+    path, secure = request.url.path, request.url.scheme == "https"
     if path not in (FIRST, "/healthz") and not path.startswith((STATIC, API)) and not shop.begun():
-        return _strict(RedirectResponse(FIRST, 303), path)
+        return _strict(RedirectResponse(FIRST, 303), path, secure)
     if not is_open(path):
-        refused = _identified(request, shop)
+        refused = await aside(_identified, request, shop)
         if refused is not None:
-            return _strict(refused, path)
+            return _strict(refused, path, secure)
     if request.method not in SAFE and request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
-        return _strict(JSONResponse({"errors": [{"field": "request", "message": "comes from another site"}]}, 403), path)
-    return _strict(await call_next(request), path)
+        return _strict(JSONResponse({"errors": [{"field": "request", "message": "comes from another site"}]}, 403), path, secure)
+    return _strict(await call_next(request), path, secure)
 
 
 def _identified(request: Request, shop: Shop) -> Response | None:
@@ -84,11 +108,13 @@ def _identified(request: Request, shop: Shop) -> Response | None:
     return RedirectResponse(where, 303)
 
 
-def _strict(response: Response, path: str) -> Response:
+def _strict(response: Response, path: str, secure: bool) -> Response:
     response.headers["Content-Security-Policy"] = POLICY
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "same-origin"
     response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+    if secure:
+        response.headers["Strict-Transport-Security"] = HSTS
     if path.startswith(STATIC):
         response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
     return response

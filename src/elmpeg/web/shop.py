@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from threading import Lock
 from typing import Any
 
 from fastapi import FastAPI
@@ -108,6 +109,7 @@ class Shop:
     url: Addresses = field(default_factory=lambda: Addresses())
     laid: dict[tuple[str, tuple[Mark, ...]], Laid] = field(default_factory=dict)
     page_routes: list[APIRoute] = field(default_factory=list)
+    evaluating: Lock = field(default_factory=Lock)
     evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
 
     def laid_photo(self, build: Build, underlay: Underlay) -> Laid:
@@ -129,6 +131,16 @@ class Shop:
             self.first.done = bool(self.accounts.people())
         return self.first.done
 
+    def newest_after_others(self, saved: Head) -> Head:
+        """A build as it was saved; where others are being evaluated just now, as it stands once they are.
+
+        With many saving at once one evaluation then answers all who waited for it.
+        """
+        if not self.evaluating.locked():
+            return saved
+        with self.evaluating:
+            return self.builds.head(saved.build.id)
+
     def evaluated(self, head: Head, option_id: str) -> Evaluation:
         """An option's evaluation; the same document always gives the same answer, so it is kept.
 
@@ -139,7 +151,12 @@ class Shop:
         for document, found in self.evaluations.get(key, ()):
             if document == asked:
                 return found
-        made = evaluate(asked, option_id)
+        # One after the other: side by side they would only slow each other down, and none could use what another has found.
+        with self.evaluating:
+            for document, found in self.evaluations.get(key, ()):
+                if document == asked:
+                    return found
+            made = evaluate(asked, option_id)
         self.evaluations[key] = ((asked, made), *self.evaluations.get(key, ()))[:KEPT_PER_OPTION]
         while len(self.evaluations) > KEPT_OPTIONS:
             self.evaluations.pop(next(iter(self.evaluations)), None)

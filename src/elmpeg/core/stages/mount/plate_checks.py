@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import lru_cache
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.quantities import Words, capitalised, mm, plain, words
@@ -23,6 +24,9 @@ from elmpeg.core.stages.mount.plates import Drilled, PlateGeometry, countersink_
 OTHER_HAND_MM = 0.5
 """How much better a turned-over plate must fit to be called the other hand."""
 
+_fitted = lru_cache(maxsize=1024)(pattern_fit)
+"""Kept: a reading saved anywhere else leaves a pattern, and every nudge of it, what it was."""
+
 
 def _check(code: str, family: str, name: str, verdict: Verdict, why: Words, **more: object) -> Check:
     return Check(code=code, family=family, name=name, unit="mm", verdict=verdict, why=why, **more)  # type: ignore[arg-type]
@@ -33,8 +37,8 @@ def match_check(scene: Scene, match: Match) -> Check:
     build = scene.build
     try:
         holes, studs = holes_of(build, build.pattern(match.holes)), studs_of(build, build.pattern(match.studs))
-        fit = pattern_fit(holes, studs, allow_mirror=match.mirror)
-        other = fit if match.mirror or fit.drop_in else pattern_fit(holes, studs, allow_mirror=True)
+        fit = _fitted(holes, studs, allow_mirror=match.mirror)
+        other = fit if match.mirror or fit.drop_in else _fitted(holes, studs, allow_mirror=True)
     except (InputError, MissingError) as refused:
         return _check(f"match.{match.id}", "pattern", match.name, "unknown", words(plain(f"{refused}.")), about=about(matches=match.id))
     plate, under = (plain(build.pattern(p).name) for p in (match.holes, match.studs))
@@ -81,7 +85,7 @@ def match_check(scene: Scene, match: Match) -> Check:
 
     def short(twin: Scene) -> tuple[float]:
         again = holes_of(build, build.pattern(match.holes), twin.local), studs_of(build, build.pattern(match.studs), twin.local)
-        return (pattern_fit(*again, allow_mirror=match.mirror).worst_short_mm,)
+        return (_fitted(*again, allow_mirror=match.mirror).worst_short_mm,)
 
     try:
         doubt = doubt_of(scene, points, short, (fit.worst_short_mm,))

@@ -13,6 +13,7 @@ from elmpeg.store.accounts import SHORTEST_PASSWORD
 from elmpeg.store.shop_record import ShopRecord
 from elmpeg.web.pages.shop.person import UNITS
 from elmpeg.web.pages.shop.sign_in import signed_in
+from elmpeg.web.security import aside
 from elmpeg.web.shop import Shop
 
 router = APIRouter()
@@ -46,13 +47,13 @@ async def begin(request: Request) -> Response:
         if typed["units"] not in UNITS:
             raise InputError("units", "choose one of the list")
         record = ShopRecord(name=cleaned_name(typed["shop_name"], "shop_name"), units=typed["units"])
-        shop.accounts.add_first(typed["login"], typed["name"], typed["password"], record.units)
+        await aside(shop.accounts.add_first, typed["login"], typed["name"], typed["password"], record.units)
     except InputError as refused:
         return _page(request, "shop/first.html", typed, refused.errors)
-    shop.records.keep(record)
+    await aside(shop.records.keep, record)
     shop.first.done = True
     address = request.client.host if request.client else "unknown"
-    return signed_in(request, shop.accounts.sign_in(typed["login"], typed["password"], address), "/")
+    return signed_in(request, await aside(shop.accounts.sign_in, typed["login"], typed["password"], address), "/")
 
 
 @router.get("/welcome/{secret}", name="welcome")
@@ -69,8 +70,8 @@ async def choose(secret: str, request: Request) -> Response:
     shop: Shop = request.app.state.shop
     password = str(form.get("password", ""))
     try:
-        whose = shop.accounts.choose_password(secret, password)
+        whose = await aside(shop.accounts.choose_password, secret, password)
     except InputError as refused:
         return _page(request, "shop/welcome.html", {"password": password}, refused.errors, whose=shop.accounts.of_link(secret))
     address = request.client.host if request.client else "unknown"
-    return signed_in(request, shop.accounts.sign_in(whose.login, password, address), "/")
+    return signed_in(request, await aside(shop.accounts.sign_in, whose.login, password, address), "/")

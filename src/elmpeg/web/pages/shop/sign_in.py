@@ -11,7 +11,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from elmpeg.core.base.errors import InputError
 from elmpeg.demo.seed import PASSWORD, PEOPLE
 from elmpeg.store.accounts import SIGNED_IN_FOR, TooManyTries
-from elmpeg.web.security import COOKIE, SIGN_IN_COOKIE, PostedDesk
+from elmpeg.web.security import COOKIE, SIGN_IN_COOKIE, PostedDesk, aside
 from elmpeg.web.shop import Shop
 
 router = APIRouter()
@@ -55,7 +55,7 @@ async def sign_in(request: Request) -> Response:
     shop: Shop = request.app.state.shop
     address = request.client.host if request.client else "unknown"
     try:
-        secret = shop.accounts.sign_in(login, password, address)
+        secret = await aside(shop.accounts.sign_in, login, password, address)
     except InputError as refused:
         return _page(request, 429 if isinstance(refused, TooManyTries) else 422, login, refused.message, _safe_next(after))
     response = signed_in(request, secret, _safe_next(after))
@@ -68,6 +68,15 @@ def signed_in(request: Request, secret: str, after: str) -> RedirectResponse:
     response = RedirectResponse(after, 303)
     secure = request.url.scheme == "https"
     response.set_cookie(COOKIE, secret, max_age=int(SIGNED_IN_FOR.total_seconds()), httponly=True, samesite="lax", secure=secure)
+    return response
+
+
+@router.post("/sign-out/everywhere", name="sign_out_everywhere")
+def sign_out_everywhere(desk: PostedDesk) -> Response:
+    """Forget all of this person's browsers, this one among them."""
+    desk.shop.accounts.sign_out_everywhere(desk.person)
+    response = RedirectResponse("/sign-in", 303)
+    response.delete_cookie(COOKIE)
     return response
 
 
