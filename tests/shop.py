@@ -28,7 +28,7 @@ def _seeded() -> bytes:
         path = Path(folder) / "elmpeg.db"
         database = Database(path)
         shop = make_app(Settings(demo=True), database, Accounts(database, QUICK)).state.shop
-        seed(shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook)
+        seed(database, shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook)
         database.close()
         # What the write-ahead log still holds goes into the file.
         with closing(sqlite3.connect(path)) as connection:

@@ -122,7 +122,11 @@ def _with_accounts(act: Callable[[Accounts, str], Person]) -> int:
     from elmpeg.web.settings import Settings
 
     password = os.environ.get("ELMPEG_PASSWORD") or getpass.getpass("Password: ")
-    database = Database(Path(Settings().data) / "elmpeg.db")
+    try:
+        database = Database(Path(Settings().data) / "elmpeg.db")
+    except InputError as refused:
+        print(f"elmpeg: {refused.message}", file=sys.stderr)
+        return 2
     try:
         person = act(Accounts(database), password)
     except InputError as refused:

@@ -9,6 +9,7 @@ from elmpeg.demo.shelf import SHELF
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.book import Book
 from elmpeg.store.builds import Author, Builds
+from elmpeg.store.database import Database
 from elmpeg.store.notebook import Notebook
 from elmpeg.store.shop_record import ShopRecord, ShopRecords
 from elmpeg.store.stock import Shelf
@@ -26,10 +27,17 @@ PEOPLE = (
 )
 
 
-def seed(accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, records: ShopRecords, pages: Notebook) -> None:
-    """Add the people, the shop, its shelf and parts book and the four builds; does nothing where there are people already."""
-    if accounts.people():
-        return
+def seed(database: Database, accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, records: ShopRecords, pages: Notebook) -> None:
+    """Add the people, the shop, its shelf and parts book and the four builds; does nothing where there are people already.
+
+    All of it or, where that is cut short, nothing: the next start then begins again.
+    """
+    with database.writing():
+        if not accounts.people():
+            _filled(accounts, builds, shelf, book, records, pages)
+
+
+def _filled(accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, records: ShopRecords, pages: Notebook) -> None:
     ids = {login: accounts.add(login, name, role, PASSWORD).id for login, name, role in PEOPLE}
     shelf.replace_all(SHELF)
     records.keep(ShopRecord(name=SHOP, currency="EUR", hourly_rate=68.0))

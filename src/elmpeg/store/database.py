@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from threading import RLock
+from threading import Lock, local
 from typing import Any
 
 from alembic import command
@@ -14,6 +14,8 @@ from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from elmpeg.store.troubles import disk_troubles
+
 BUSY_MS = 30_000
 """How long a writer waits for one of another program before it gives up; writers of this one queue for as long as it takes."""
 KEPT_CONNECTIONS = 50
@@ -21,22 +23,31 @@ OWNER_ONLY = 0o600
 
 
 class Database:
-    """One SQLite file, brought up to the newest schema when opened."""
+    """One SQLite file, brought up to the newest schema when opened.
+
+    What the disk refuses, there and at every save, is an InputError in words.
+    """
 
     def __init__(self, path: Path) -> None:
-        path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-        # Made before the engine makes it: what lies beside it while it is open gets the same mode.
-        path.touch(mode=OWNER_ONLY)
-        path.chmod(OWNER_ONLY)
         self.path = path
-        self._writer = RLock()
-        self._engine = _engine(path)
-        self._writing = self._engine.execution_options(writes=True)
-        migrate(self._engine)
+        self._writer = Lock()
+        self._own = local()
+        with disk_troubles(path, "data"):
+            path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+            # Made before the engine makes it: what lies beside it while it is open gets the same mode.
+            path.touch(mode=OWNER_ONLY)
+            path.chmod(OWNER_ONLY)
+            self._engine = _engine(path)
+            self._writing = self._engine.execution_options(writes=True)
+            migrate(self._engine)
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
-        """A session that sees one moment and changes nothing."""
+        """A session that sees one moment and changes nothing; within ``writing``, what that has changed so far."""
+        joined = self._joined()
+        if joined is not None:
+            yield joined
+            return
         with Session(self._engine, expire_on_commit=False) as session:
             yield session
 
@@ -44,10 +55,23 @@ class Database:
     def writing(self) -> Iterator[Session]:
         """A session that holds the only writer's place from its first statement, and commits at the end or not at all.
 
-        Whoever comes meanwhile waits for their turn.
+        Whoever comes meanwhile waits for their turn. Within another of the same thread it is part of that one.
         """
-        with self._writer, Session(self._writing, expire_on_commit=False) as session, session.begin():
-            yield session
+        joined = self._joined()
+        if joined is not None:
+            yield joined
+            joined.flush()
+            return
+        writing = Session(self._writing, expire_on_commit=False)
+        with disk_troubles(self.path), self._writer, writing as session, session.begin():
+            self._own.session = session
+            try:
+                yield session
+            finally:
+                self._own.session = None
+
+    def _joined(self) -> Session | None:
+        return getattr(self._own, "session", None)
 
     def close(self) -> None:
         """Let go of the file, with everything in it: what the write-ahead log still holds is brought in first."""

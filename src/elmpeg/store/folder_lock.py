@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import IO
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.store.troubles import disk_troubles
 
 
 class FolderLock:
@@ -15,8 +16,9 @@ class FolderLock:
 
     def __init__(self, folder: Path) -> None:
         """Take the folder. Raises InputError, saying who holds it, where another process has it."""
-        folder.mkdir(parents=True, exist_ok=True)
-        self._file: IO[str] = (folder / "lock").open("a+")
+        with disk_troubles(folder, "data"):
+            folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+            self._file: IO[str] = (folder / "lock").open("a+")
         try:
             fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
-from urllib.parse import urlsplit
+from urllib.parse import unquote, urlsplit
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
@@ -86,7 +86,7 @@ def same_page(desk: Desk, build_id: str, outcome: Outcome) -> Response:
             "path_params": {},
             "type": "http",
             "method": "GET",
-            "path": place.path,
+            "path": unquote(place.path),
             "query_string": place.query.encode("latin-1", "replace"),
         }
         for route in desk.shop.page_routes:

@@ -11,6 +11,7 @@ from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
+from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException as StarletteHTTPException
 
 from elmpeg import __version__
@@ -25,6 +26,7 @@ from elmpeg.store.notebook import Notebook
 from elmpeg.store.photos import Photos
 from elmpeg.store.shop_record import ShopRecords
 from elmpeg.store.stock import Shelf
+from elmpeg.store.troubles import in_words
 from elmpeg.web import api, device_api
 from elmpeg.web.pages.drive import angles, axles, lines, mend, order, rules, shafts, travel, ways
 from elmpeg.web.pages.fit import rounds
@@ -150,6 +152,14 @@ def _explain_errors(app: FastAPI) -> None:
     @app.exception_handler(OverflowError)
     def too_large(request: Request, error: OverflowError) -> Response:
         return said(request, 422, "request", "A number here is larger than anything that is counted; write a smaller one.")
+
+    @app.exception_handler(DBAPIError)
+    @app.exception_handler(OSError)
+    def disk(request: Request, error: DBAPIError | OSError) -> Response:
+        words = in_words(error, request.app.state.database.path)
+        if words is None:
+            return broken(request, error)
+        return said(request, 507, "disk", f"{words[0].upper()}{words[1:]}.")
 
     @app.exception_handler(Exception)
     def broken(request: Request, error: Exception) -> Response:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
-from urllib.parse import urlencode
+from urllib.parse import quote, urlencode
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
@@ -22,6 +22,7 @@ from elmpeg.web.outcome import Outcome
 from elmpeg.web.shop import Shop
 from elmpeg.web.showing import Show
 
+SAFE_IN_ADDRESSES = ":/%#?=@[]!$&'()*+,;"
 LARGEST_COUNT = 2**53
 """Above every number of a revision, a version or a page; databases count to a little more."""
 LATER_NAMED = 3
@@ -143,7 +144,7 @@ class Desk:
     def go(self, path: str) -> Response:
         """Send the browser to another page."""
         if self.request.headers.get("HX-Request") == "true":
-            return Response(status_code=204, headers={"HX-Redirect": path})
+            return Response(status_code=204, headers={"HX-Redirect": quote(path, safe=SAFE_IN_ADDRESSES)})
         return RedirectResponse(path, status_code=303)
 
 

@@ -19,6 +19,7 @@ from elmpeg.store import backup
 from elmpeg.store.builds import KEPT_REMOVED
 from elmpeg.store.database import Database
 from elmpeg.store.folder_lock import FolderLock
+from elmpeg.store.troubles import disk_troubles
 from elmpeg.web.app import make_app
 from elmpeg.web.settings import Settings
 
@@ -44,14 +45,20 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
     if chosen is None or (port is not None and not _is_free(host, port)):
         print(f"elmpeg: port {port or FIRST_PORT} is in use; choose another, for example PORT={(port or FIRST_PORT) + 1}", file=sys.stderr)
         return 1
-    database = Database(path)
-    app = make_app(settings, database)
-    if demo:
-        shop = app.state.shop
-        seed(shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook)
+    try:
+        with disk_troubles(path, "data"):
+            database = Database(path)
+            app = make_app(settings, database)
+            if demo:
+                shop = app.state.shop
+                seed(database, shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook)
+            app.state.shop.builds.forget_removed(datetime.now(UTC) - KEPT_REMOVED)
+    except InputError as refused:
+        print(f"elmpeg: {refused.message}", file=sys.stderr)
+        lock.let_go()
+        return 1
     keep_what_is_loaded()
     shop = app.state.shop
-    shop.builds.forget_removed(datetime.now(UTC) - KEPT_REMOVED)
     code = "" if shop.begun() else shop.first.code
     threading.Thread(target=_announce, args=(host, chosen, code), daemon=True).start()
     if not demo:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+import math
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
 from pydantic import ValidationError
 
 from elmpeg.core.base.errors import FieldError, InputError
@@ -108,11 +110,26 @@ def answer(name: str, request: object) -> Result:
     except (ValueError, TypeError, RecursionError):
         raise Refused((FieldError("request", "is not plain JSON values"),)) from None
     try:
-        return calculator.compute(parsed)
+        found = calculator.compute(parsed)
     except InputError as refused:
         raise Refused(refused.errors) from None
-    except (ArithmeticError, MemoryError):
-        raise Refused((FieldError("request", "leads to numbers too large or too small to compute; check the figures"),)) from None
+    except (ArithmeticError, MemoryError, np.linalg.LinAlgError):
+        raise _BEYOND from None
+    if not _finite(found):
+        raise _BEYOND
+    return found
+
+
+_BEYOND = Refused((FieldError("request", "leads to numbers too large or too small to compute; check the figures"),))
+
+
+def _finite(value: object) -> bool:
+    """Whether no number in an answer has run off to infinity or to none at all on the way."""
+    if isinstance(value, dict):
+        return all(_finite(v) for v in value.values())
+    if isinstance(value, (list, tuple)):
+        return all(_finite(v) for v in value)
+    return not isinstance(value, float) or math.isfinite(value)
 
 
 _WORDS: dict[str, str] = {

@@ -167,6 +167,8 @@ def _places(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> list[Array]:
     found: list[Array] = []
 
     def search(start: Array) -> None:
+        if not np.all(np.isfinite(_left(start, tapes, known) / sds)):
+            raise InputError("distances", "are too long to compute with; check the figures")
         fit = least_squares(
             lambda p: _left(p, tapes, known) / sds,
             start,

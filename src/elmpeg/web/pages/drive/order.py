@@ -26,6 +26,7 @@ from elmpeg.core.stages.drive.shaft_order import OrderSheet, shaft_pairs, sheet_
 from elmpeg.formats import order_sheet
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.desk import Desk, now
+from elmpeg.web.downloads import named
 from elmpeg.web.forms import Form
 from elmpeg.web.gauge_fields import is_about_a_kept_reading, set_aside_because, signed_slope_deg
 from elmpeg.web.outcome import Outcome
@@ -108,7 +109,7 @@ def pdf(build_id: str, desk: ReadDesk) -> Response:
     """The order as a page to print or send."""
     build = desk.shop.builds.head(build_id).build
     order = build.order(desk.text("order"))
-    headers = {"Content-Disposition": f'attachment; filename="{order.id}.pdf"', "Cache-Control": "no-store"}
+    headers = {**named(f"{order.id}.pdf"), "Cache-Control": "no-store"}
     return Response(order_sheet.as_pdf(build, sheet_of(build, order)), media_type="application/pdf", headers=headers)
 
 
@@ -117,7 +118,7 @@ def plain(build_id: str, desk: ReadDesk) -> Response:
     """The order as JSON."""
     build = desk.shop.builds.head(build_id).build
     order = build.order(desk.text("order"))
-    headers = {"Content-Disposition": f'attachment; filename="{order.id}.json"', "Cache-Control": "no-store"}
+    headers = {**named(f"{order.id}.json"), "Cache-Control": "no-store"}
     return Response(order_sheet.as_json(build, sheet_of(build, order)), media_type="application/json", headers=headers)
 
 

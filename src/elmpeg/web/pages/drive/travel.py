@@ -23,6 +23,7 @@ from elmpeg.core.scene.line_in_scene import LineStep, axle_of, laid_line, steps_
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive.travel_checks import CARRIED_WORDS, binding_deg, sliding_shafts
 from elmpeg.web.desk import Desk
+from elmpeg.web.downloads import named
 from elmpeg.web.drawing.charts import Chart, Curve, Mark, lengths, plain
 from elmpeg.web.drawing.drive import DrawnLine, draw_line
 from elmpeg.web.outcome import Outcome
@@ -193,5 +194,5 @@ def table(build_id: str, desk: ReadDesk) -> Response:
     for step, equivalent in zip(through.steps, through.equivalent_deg, strict=True):
         slips = [now - then for now, then in zip(step.lengths_mm, rest.lengths_mm, strict=True)]
         rows.writerow(f"{v:.4f}" for v in (*step.height, *step.angles_deg, *step.lengths_mm, *slips, equivalent))
-    headers = {"Content-Disposition": f'attachment; filename="{on.line.id}-travel.csv"', "Cache-Control": "no-store"}
+    headers = {**named(f"{on.line.id}-travel.csv"), "Cache-Control": "no-store"}
     return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)

@@ -15,6 +15,7 @@ from elmpeg.formats.survey_csv import Preview
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk, now
+from elmpeg.web.downloads import named
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.security import ReadDesk
 
@@ -50,7 +51,7 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 def _csv(data: bytes, name: str) -> Response:
-    return Response(data, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return Response(data, media_type="text/csv; charset=utf-8", headers=named(name))
 
 
 def _unit(desk: Desk) -> Literal["mm", "in"]:
@@ -74,7 +75,7 @@ def export_zip(build_id: str, desk: ReadDesk) -> Response:
     """The build and its photographs."""
     head = desk.shop.builds.head(build_id)
     data = build_zip.written(head.build, desk.shop.photos.read, desk.shop.meshes.read)
-    headers = {"Content-Disposition": f'attachment; filename="{build_id}-{head.number}.zip"'}
+    headers = named(f"{build_id}-{head.number}.zip")
     return Response(data, media_type="application/zip", headers=headers)
 
 

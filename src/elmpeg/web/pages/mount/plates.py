@@ -21,6 +21,7 @@ from elmpeg.formats import dxf, plate_svg
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
+from elmpeg.web.downloads import named
 from elmpeg.web.drawing.flat import plate_drawing
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
@@ -142,7 +143,7 @@ def _file(build_id: str, desk: Desk) -> tuple[Plate, PlateGeometry]:
 def plate_dxf(build_id: str, desk: ReadDesk) -> Response:
     """A plate as a DXF drawing."""
     plate, made = _file(build_id, desk)
-    headers = {"Content-Disposition": f'attachment; filename="{build_id}-{plate.id}.dxf"'}
+    headers = named(f"{build_id}-{plate.id}.dxf")
     return Response(dxf.written_plate(plate, made), media_type="application/dxf", headers=headers)
 
 
@@ -150,5 +151,5 @@ def plate_dxf(build_id: str, desk: ReadDesk) -> Response:
 def plate_svg_file(build_id: str, desk: ReadDesk) -> Response:
     """A plate as an SVG at true size."""
     plate, made = _file(build_id, desk)
-    headers = {"Content-Disposition": f'attachment; filename="{build_id}-{plate.id}.svg"'}
+    headers = named(f"{build_id}-{plate.id}.svg")
     return Response(plate_svg.written_plate(plate, made), media_type="image/svg+xml", headers=headers)

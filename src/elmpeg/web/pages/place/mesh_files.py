@@ -24,6 +24,7 @@ from elmpeg.formats.mesh_names import meshes_of
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page, chosen_option
 from elmpeg.web.desk import Desk
+from elmpeg.web.downloads import named
 from elmpeg.web.drawing.bay import VIEW_NAMES
 from elmpeg.web.drawing.shapes import ShapeScene, draw_shapes
 from elmpeg.web.forms import Form
@@ -264,5 +265,5 @@ def original(build_id: str, file: str, desk: ReadDesk) -> Response:
     """The file that a shape came from, as it was brought in."""
     if file not in meshes_of(desk.shop.builds.head(build_id).build):
         raise MissingError("this build has no such file")
-    headers = {"Content-Disposition": f'attachment; filename="{file}"'}
+    headers = named(file)
     return Response(desk.shop.meshes.read(file), media_type="application/octet-stream", headers=headers)

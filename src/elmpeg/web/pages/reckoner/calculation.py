@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
+from urllib.parse import quote
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
@@ -25,7 +26,7 @@ from elmpeg.figures.drawn import TRUE_SIZE, example_drawn
 from elmpeg.figures.figure import Figure
 from elmpeg.figures.projection import Pixel
 from elmpeg.web.build_page import BuildPage, build_page
-from elmpeg.web.desk import Desk, now
+from elmpeg.web.desk import SAFE_IN_ADDRESSES, Desk, now
 from elmpeg.web.drawing.figures import figure_svg
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.reckoning_form import FormOf, ShownChoice, ShownGroup, ShownLeaf, ShownRows
@@ -301,7 +302,8 @@ def change(name: str, desk: PostedDesk, build_id: str = "") -> Response:
         # The address is then one to send to a colleague.
         route, params = ("build_calculation", {"build_id": build_id}) if build_id else ("calculation", {})
         kept_at = desk.query(kept=sheet.kept.id, option=at.page.option.id if at.page else "")
-        answered_page.headers["HX-Push-Url"] = f"{desk.shop.url(route, name=name, **params)}?{kept_at}"
+        address = f"{desk.shop.url(route, name=name, **params)}?{kept_at}"
+        answered_page.headers["HX-Push-Url"] = quote(address, safe=SAFE_IN_ADDRESSES)
     return answered_page
 
 

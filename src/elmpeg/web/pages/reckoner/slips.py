@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from typing import Any
-from urllib.parse import quote
 
 from fastapi import APIRouter
 from fastapi.responses import Response
@@ -15,6 +14,7 @@ from elmpeg.core.reckoning.reckon import Reckoned
 from elmpeg.figures.drawn import TRUE_SIZE
 from elmpeg.formats.reckoning_slip import FORMAT, VERSION, Slip, as_pdf, true_size_pdf
 from elmpeg.web.desk import Desk
+from elmpeg.web.downloads import named
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.reckoner.calculation import Around, around, calculator_of, called, doubt_words, kept_by_id, page, value_words
 from elmpeg.web.reckoning_sheet import Sheet, from_kept, posted
@@ -67,8 +67,7 @@ def _made(desk: Desk, at: Around, sheet: Sheet, kind: str) -> Response:
             raise InputError("true_size", str(refused)) from None
     else:
         raise MissingError(f"there is no “{kind}” of this; there are {', '.join(KINDS)}")
-    file = quote(f"{heading} {kind}".replace("/", "-"))
-    headers = {"Content-Disposition": f"inline; filename*=UTF-8''{file}", "Cache-Control": "no-store"}
+    headers = {**named(f"{heading} {kind}".replace("/", "-"), "inline"), "Cache-Control": "no-store"}
     return Response(body, media_type=MEDIA[kind.rsplit(".", 1)[-1]], headers=headers)
 
 

@@ -14,6 +14,7 @@ from elmpeg.formats import build_file, build_zip
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
+from elmpeg.web.downloads import named
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.shop import builds as builds_page
 from elmpeg.web.security import ChangeDesk, ReadDesk
@@ -40,7 +41,7 @@ def export(build_id: str, desk: ReadDesk) -> Response:
     number = desk.number("revision", head.number)
     data = build_file.written(desk.shop.builds.at(build_id, number))
     name = f"{build_id}-{number}.json"
-    return Response(data, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return Response(data, media_type="application/json", headers=named(name))
 
 
 def _read(desk: Desk) -> Build:

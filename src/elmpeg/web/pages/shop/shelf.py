@@ -18,6 +18,7 @@ from elmpeg.formats.shelf_csv import SHELF_COLUMNS, ShelfPreview
 from elmpeg.store.stock import UseState
 from elmpeg.web.build_page import BuildPage, build_page
 from elmpeg.web.desk import Desk
+from elmpeg.web.downloads import named
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.mount.mounts import joint_of, rows_of
 from elmpeg.web.security import ChangeDesk, ReadDesk
@@ -77,7 +78,7 @@ def show(desk: ReadDesk) -> Response:
 def out(desk: ReadDesk) -> Response:
     """The shelf as CSV."""
     data = shelf_csv.written_shelf(desk.shop.shelf.items(), desk.show.length_unit)
-    return Response(data, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="shelf.csv"'})
+    return Response(data, media_type="text/csv; charset=utf-8", headers=named("shelf.csv"))
 
 
 @router.post("/shelf", name="keep_stock")
