@@ -370,7 +370,7 @@ class Files(WithShop):
             "/builds/cairn-2/file", files=files, data={"base": str(self.head().number)}, headers={"X-CSRF-Token": self.teo.csrf}
         )
         self.assertEqual(self.head().build.name, "Cairn 2, repainted")
-        self.assertEqual(self.shop.shop.builds.history("cairn-2")[0].words, "Brought in a file as the next revision")
+        self.assertEqual(self.shop.shop.builds.history("cairn-2")[0].words, "Brought in a file as the next revision: name")
 
     def test_interface(self):
         self.teo.post("/me/tokens", name="bench")

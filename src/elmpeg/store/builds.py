@@ -17,9 +17,11 @@ from sqlalchemy.orm import Session
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import new_id
 from elmpeg.core.build.document import Build
+from elmpeg.core.integrity.permitted import Doer, refusals
 from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.stages.mount.stack_edits import with_reserved, without_reservations
 from elmpeg.formats import build_file
+from elmpeg.store.accounts import Role
 from elmpeg.store.database import Database
 from elmpeg.store.deltas import applied, delta
 from elmpeg.store.merge import Clash, merged, only_adds
@@ -42,10 +44,11 @@ KEPT_REMOVED = timedelta(days=30)
 
 @dataclass(frozen=True, slots=True)
 class Author:
-    """Who makes a change."""
+    """Who makes a change; without a role it is the shop itself, which may do anything."""
 
     user_id: int | None
     name: str
+    role: Role | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -259,7 +262,7 @@ class Builds:
         if mine == base:
             return Saved(head)
         together = mine if seen == head.number else _together(base, mine, head, edit, steps)
-        _require_savable(head, together)
+        _require_savable(head, together, author, "change")
         with self._db.writing() as session:
             if session.scalar(_NUMBER, {"of": build_id}) != head.number:
                 return None
@@ -338,7 +341,7 @@ class Builds:
     def _save(
         self, session: Session, head: Head, build: Build, kind: str, author: Author, words: str, links: tuple[int, int] | None = None
     ) -> Head:
-        _require_savable(head, build)
+        _require_savable(head, build, author, kind)
         return self._write(session, head, build, kind, author, words, links)
 
     def _write(
@@ -367,12 +370,16 @@ class Builds:
             return UndoState(undo.made if undo else None, redo.made if redo else None)
 
 
-def _require_savable(head: Head, build: Build) -> None:
+def _require_savable(head: Head, build: Build, author: Author, kind: str) -> None:
     if head.where != "in work":
         raise InputError("build", f"{head.build.name} is {head.where}; bring it back into work to change it")
     require_sound(build)
     if build.id != head.build.id:
         raise InputError("build", "a build keeps its id")
+    if author.role is not None:
+        refused = refusals(head.build, build, Doer(author.name, author.role == "lead"), restores=kind != "change")
+        if refused:
+            raise InputError(refused[0].field, refused[0].message, *refused[1:])
 
 
 def _together(base: Build, mine: Build, head: Head, edit: Callable[[Build], Build], steps: tuple[Step, ...]) -> Build:

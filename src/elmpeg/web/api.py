@@ -14,6 +14,7 @@ from pydantic import TypeAdapter
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.calculators import CALCULATORS, Calculator, Refused, answer
 from elmpeg.core.evaluation.evaluate import Evaluation
+from elmpeg.core.integrity.permitted import told
 from elmpeg.formats import build_file
 from elmpeg.store.builds import Author, Conflict
 from elmpeg.web.security import Caller, CallingChanger
@@ -94,9 +95,8 @@ def replace_build(
             raise InputError("build.id", f"is “{new.id}”; this is build “{build_id}”")
         shop.photos.require(new)
         shop.meshes.require(new)
-        saved = shop.builds.change(
-            build_id, revision, Author(person.id, person.name), "Brought in a file through the interface", lambda _: new
-        )
+        words = f"Brought in a file through the interface: {told(shop.builds.at(build_id, revision), new)}"
+        saved = shop.builds.change(build_id, revision, Author(person.id, person.name, person.role), words, lambda _: new)
     except Conflict as conflict:
         return _refused([{"field": ".".join(c.path), "message": "was changed by somebody else meanwhile"} for c in conflict.clashes], 409)
     return JSONResponse({"id": build_id, "revision": saved.head.number})

@@ -57,7 +57,7 @@ class Desk:
     @property
     def author(self) -> Author:
         """Who a change is by."""
-        return Author(self.person.id, self.person.name)
+        return Author(self.person.id, self.person.name, self.person.role)
 
     def text(self, name: str, default: str = "") -> str:
         """A field of the form or, without one, of the address."""

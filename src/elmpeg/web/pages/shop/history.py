@@ -10,6 +10,7 @@ from starlette.datastructures import UploadFile
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
+from elmpeg.core.integrity.permitted import told
 from elmpeg.formats import build_file, build_zip
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
@@ -80,4 +81,4 @@ def import_new(desk: ChangeDesk) -> Response:
 def import_revision(act: Act) -> Outcome:
     """Keep a build file as this build's next revision."""
     build = replace(_read(act.desk), id=act.build_id)
-    return act.change("Brought in a file as the next revision", lambda _: build)
+    return act.change(lambda b: f"Brought in a file as the next revision: {told(b, build)}", lambda _: build)

@@ -1,0 +1,129 @@
+"""What a person may change does not hang on the way it comes: page, file, interface, undo."""
+
+import json
+from dataclasses import replace
+
+from elmpeg.core.build.drivelines import OrderStep
+from elmpeg.core.integrity.permitted import told
+from elmpeg.core.stages.measure import point_readings
+from elmpeg.core.stages.place import option_edits
+from elmpeg.formats import build_file
+from elmpeg.store.builds import Author
+from tests.web.test_web import WithShop
+
+
+class ThroughFiles(WithShop):
+    """A build file brought in as the next revision."""
+
+    def setUp(self):
+        super().setUp()
+        self.wil = self.shop.browser("wil")
+
+    def build(self, build_id="cairn-2"):
+        return self.shop.shop.builds.head(build_id).build
+
+    def page(self, browser, made):
+        """Brought in on the page; the status, and what was said."""
+        files = {"file": ("b.json", build_file.written(made), "application/json")}
+        headers = {"HX-Request": "true", "X-CSRF-Token": browser.csrf}
+        answer = browser.client.post(f"/builds/{made.id}/file", files=files, headers=headers)
+        return answer.status_code, answer.text
+
+    def interface(self, browser, made):
+        """Put through the interface."""
+        headers = {"X-CSRF-Token": browser.csrf}
+        revision = self.shop.shop.builds.head(made.id).number
+        content = json.loads(build_file.written(made))
+        answer = browser.client.put(f"/api/v1/builds/{made.id}?revision={revision}", json=content, headers=headers)
+        return answer.status_code, answer.text
+
+    def tried(self, made, words, lead_may):
+        before = self.build(made.id)
+        for way in (self.page, self.interface):
+            with self.subTest(words, way=way.__name__):
+                status, said = way(self.wil, made)
+                self.assertEqual(status, 422)
+                self.assertIn(words, said)
+                self.assertEqual(self.build(made.id), before)
+        status, said = self.page(self.orla, made)
+        self.assertEqual(status, 200 if lead_may else 422, words)
+
+    def test_only_leads_agree_change_limits_and_tools(self):
+        cairn = self.build()
+        self.tried(replace(cairn, tools=(replace(cairn.tools[0], sd_mm=0.01), *cairn.tools[1:])), "only leads change how good", True)
+        cairn = self.build()
+        loose = replace(cairn.limits, joints=replace(cairn.limits.joints, flat_cap_deg=9.0))
+        self.tried(replace(cairn, limits=loose), "only leads change limits", True)
+        cairn = self.build()
+        self.tried(option_edits.with_agreed(cairn, "low", "because I say so"), "only leads change which option is agreed", True)
+
+    def test_an_agreed_option_is_shifted_by_nobody(self):
+        cairn = self.build()
+        agreed = cairn.option(cairn.agreed)
+        shifted = tuple(replace(p, pose=replace(p.pose, z_mm=p.pose.z_mm + 5)) for p in agreed.positions)
+        options = tuple(replace(o, positions=shifted) if o.id == agreed.id else o for o in cairn.options)
+        self.tried(replace(cairn, options=options), "is agreed and stays as it is", False)
+        emptied = tuple(replace(o, stacks=()) if o.id == agreed.id else o for o in cairn.options)
+        self.tried(replace(cairn, options=emptied), "is agreed and stays as it is", False)
+
+    def test_what_a_round_predicted_is_rewritten_by_nobody(self):
+        cairn = self.build()
+        one = cairn.rounds[0]
+        better = tuple(replace(p, value=p.value + 1.0) for p in one.predictions)
+        self.tried(replace(cairn, rounds=(replace(one, predictions=better), *cairn.rounds[1:])), "is frozen and stays", False)
+        self.tried(replace(cairn, rounds=(replace(one, by="Wil Adeyemi"), *cairn.rounds[1:])), "is frozen and stays", False)
+
+    def test_nobody_checks_in_another_s_name(self):
+        dynamo = self.build("dynamo")
+        order = dynamo.orders[0]
+        step = OrderStep("checked", "Sunniva Brekke", "2026-11-01T10:00:00", "looked over")
+        forged = replace(order, steps=(*order.steps, step))
+        self.tried(replace(dynamo, orders=(forged, *dynamo.orders[1:])), "only Sunniva Brekke makes it", False)
+        refigured = replace(order, figures=tuple(replace(f, value=f.value + 1) for f in order.figures))
+        self.tried(replace(dynamo, orders=(refigured, *dynamo.orders[1:])), "figures of an order that was called final", False)
+        cairn = self.build()
+        point = cairn.point("RM-seat")
+        blind = replace(point.readings[0], id="reading-99", blind=True, person="Sunniva Brekke")
+        points = tuple(replace(p, readings=(*p.readings, blind)) if p.id == point.id else p for p in cairn.points)
+        self.tried(replace(cairn, points=points), "taken blind in the name of Sunniva Brekke", False)
+
+    def test_what_a_fabricator_may_change_comes_in_by_file_and_the_history_says_what_came(self):
+        cairn = self.build()
+        reading = replace(cairn.point("RM-seat").readings[0], id="", note="from the tablet", person="Petra Lindqvist")
+        made = point_readings.with_readings(cairn, "RM-seat", (reading,))
+        made = replace(made, name="Cairn 2, again")
+        for way in (self.page, self.interface):
+            self.assertEqual(way(self.wil, made)[0], 200)
+        said = self.shop.shop.builds.history("cairn-2")[0].words
+        self.assertIn("name; point: 1 changed; records of Petra Lindqvist", said)
+        self.assertEqual(told(cairn, cairn), "nothing new")
+
+
+class ThroughUndo(WithShop):
+    """Undo takes back what was done, by whoever may do it."""
+
+    def test_a_fabricator_does_not_undo_or_redo_what_only_leads_do(self):
+        wil, builds = self.shop.browser("wil"), self.shop.shop.builds
+
+        def press(browser, do):
+            return browser.post("/builds/cairn-2/undo", do=do, base=str(builds.head("cairn-2").number), option="low")
+
+        self.assertEqual(self.orla.post("/builds/cairn-2/agree", option="low", because="it fits best").status_code // 100, 2)
+        self.assertEqual(builds.head("cairn-2").build.agreed, "low")
+        refused = press(wil, "undo")
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("only leads change which option is agreed", refused.text)
+        self.assertEqual(builds.head("cairn-2").build.agreed, "low")
+        self.assertEqual(press(self.orla, "undo").status_code, 200)
+        self.assertEqual(builds.head("cairn-2").build.agreed, "lifted")
+        self.assertEqual(press(wil, "redo").status_code, 422)
+        self.assertEqual(press(self.orla, "redo").status_code, 200)
+        self.assertEqual(builds.head("cairn-2").build.agreed, "low")
+
+    def test_a_fabricator_undoes_what_fabricators_do_also_what_bore_another_s_name(self):
+        wil, builds = self.shop.browser("wil"), self.shop.shop.builds
+        teo = Author(None, "Teo Marsh", "fabricator")
+        before = builds.head("dynamo").build
+        builds.change("dynamo", 1, teo, "Took the round out", lambda b: replace(b, rounds=b.rounds[:1]))
+        self.assertEqual(wil.post("/builds/dynamo/undo", do="undo", base="2").status_code, 200)
+        self.assertEqual(builds.head("dynamo").build.rounds, before.rounds)
