@@ -7,12 +7,17 @@ from collections.abc import Iterator
 from elmpeg.core.build.document import Build
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 
+MOST_LAYERS, MOST_HOLES, MOST_LINKS = 40, 200, 100
+"""What one mount, one pattern and one chain keep at most."""
+
 
 def mount_problems(build: Build) -> Iterator[tuple[str, str]]:
     """Mounts whose figures no bench can make."""
     for i, mount in enumerate(build.mounts):
         if not 0 < mount.bolt_mm <= LONGEST_MM or not 0 <= mount.tolerance_mm <= LONGEST_MM:
             yield f"mounts.{i}", "needs a bolt above 0 mm and a tolerance of 0 mm or more"
+        if len(mount.layers) > MOST_LAYERS:
+            yield f"mounts.{i}.layers", f"are {len(mount.layers)}; at most {MOST_LAYERS} are kept"
         if any(x.mm <= 0 or x.mm > LONGEST_MM or min(x.plus_mm, x.minus_mm) < 0 for x in mount.layers):
             yield f"mounts.{i}.layers", "each needs a thickness above 0 and tolerances of 0 or more"
         if mount.boxed is not None and not 0 < 2 * mount.boxed.wall_mm < mount.boxed.depth_mm:
@@ -29,12 +34,16 @@ def pattern_problems(build: Build) -> Iterator[tuple[str, str]]:
             yield f"patterns.{i}", "needs a bolt above 0"
         if pattern.got == "points" and len(pattern.points) < 2:
             yield f"patterns.{i}.points", "needs at least two points"
+        if max(len(pattern.holes), len(pattern.points)) > MOST_HOLES:
+            yield f"patterns.{i}", f"has more than {MOST_HOLES} holes"
         if any(not 0 <= h.hole_mm <= LONGEST_MM or max(abs(h.x_mm), abs(h.y_mm)) > LONGEST_MM for h in pattern.holes):
             yield f"patterns.{i}.holes", "has a hole larger or further than 100 m"
     for i, plate in enumerate(build.plates):
         if not 0 < plate.thick_mm <= LONGEST_MM or plate.margin_mm < 0:
             yield f"plates.{i}", "needs a thickness above 0"
     for i, chain in enumerate(build.chains):
+        if len(chain.links) > MOST_LINKS:
+            yield f"chains.{i}.links", f"are {len(chain.links)}; at most {MOST_LINKS} are kept"
         for k, link in enumerate(chain.links):
             if link.mount and (link.mount, link.layer) not in layers:
                 yield f"chains.{i}.links.{k}", "counts a layer that is not there"

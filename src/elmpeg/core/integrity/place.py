@@ -23,6 +23,8 @@ from elmpeg.core.scene.scene import root_of
 
 THINNEST_MM = 0.01
 """Thinner shapes have no inside to compute with."""
+MOST_KINDS, MOST_PIECES = 40, 100
+"""What one stack is made of at most."""
 MOST_LEGS = 60
 MOST_MARKS = 40
 MOST_TRIANGLES = 4000
@@ -101,6 +103,8 @@ def option_problems(build: Build) -> Iterator[tuple[str, str]]:
                 yield f"options.{i}.positions.{k}", f"“{position.component}” is not a driving component"
             yield from far(f"options.{i}.positions.{k}", position.pose.origin_mm)
         for k, stack in enumerate(option.stacks):
+            if len(stack.pieces) > MOST_KINDS or sum(p.count for p in stack.pieces) > MOST_PIECES:
+                yield f"options.{i}.stacks.{k}", f"has more than {MOST_KINDS} kinds or {MOST_PIECES} pieces"
             if any(p.count < 1 or p.mm <= 0 for p in stack.pieces):
                 yield f"options.{i}.stacks.{k}", "has a piece with no thickness or no count"
             if any(not 0 <= p.reserved <= p.count for p in stack.pieces):

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from elmpeg.core.base.errors import MissingError
+from elmpeg.core.base.memo import Memo
 from elmpeg.core.base.pose import Placed, Pose, compose, placed
+from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add
 from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build
@@ -12,6 +14,8 @@ from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.methods.shapes.solids import FIXED, Solid
 from elmpeg.core.scene.located_points import Located, Rows, surveyed
+
+KEPT = 24
 
 
 class Scene:
@@ -29,14 +33,18 @@ class Scene:
         self.survey = surveyed(build)
         self._shifts: dict[str, Vec3] = {}
         self._axes: dict[str, Vec3] = {}
-        self._assemblies = _assemblies(build)
+        carried_by = _carried(build)
+        for component_id, root in carried_by.roots.items():
+            if root is None:
+                raise _ring(component_id)
+        self._assemblies = carried_by.on_root
         self._roots = {child: root for root, carried in self._assemblies.items() for child in carried}
         self._moved: dict[str, Placed] = {}
         self._placements: dict[str, Placed] = {}
-        for root, carried in self._assemblies.items():
-            self._placements[root] = placed(pose_in(build, option, root))
+        for driving, carried in self._assemblies.items():
+            self._placements[driving] = placed(pose_in(build, option, driving))
             for child, on_root in carried.items():
-                self._placements[child] = compose(self._placements[root], on_root)
+                self._placements[child] = compose(self._placements[driving], on_root)
 
     def _copy(self) -> Scene:
         twin = object.__new__(Scene)
@@ -157,18 +165,24 @@ def _times(rows: Rows, v: Vec3) -> Vec3:
 
 def root_of(build: Build, component_id: str) -> Component:
     """The driving part of the assembly that a component belongs to."""
-    component = build.component(component_id)
-    for _ in build.components:
-        if component.parent is None:
-            return component
-        component = build.component(component.parent)
-    raise MissingError(f"the components around “{component_id}” are bolted to each other in a ring; one must drive")
+    roots = _carried(build).roots
+    if component_id not in roots:
+        # Says what is not there, in the words that all such refusals have.
+        build.component(component_id)
+    root = roots[component_id]
+    if root is None:
+        raise _ring(component_id)
+    return root
+
+
+def _ring(component_id: str) -> MissingError:
+    return MissingError(f"the components around “{component_id}” are bolted to each other in a ring; one must drive")
 
 
 def assembly_of(build: Build, component_id: str) -> tuple[Component, ...]:
     """All components that move with this one, the driving part first."""
-    root = root_of(build, component_id)
-    return (root, *(c for c in build.components if c.id != root.id and root_of(build, c.id).id == root.id))
+    root, roots = root_of(build, component_id), _carried(build).roots
+    return (root, *(c for c in build.components if c.id != root.id and roots[c.id] is root))
 
 
 def pose_in(build: Build, option: Option, component_id: str) -> Pose:
@@ -176,16 +190,44 @@ def pose_in(build: Build, option: Option, component_id: str) -> Pose:
     return next((p.pose for p in option.positions if p.component == component_id), build.component(component_id).pose)
 
 
-def _assemblies(build: Build) -> dict[str, dict[str, Placed]]:
-    """By driving component: where everything bolted to it sits in its frame."""
-    components = {c.id: c for c in build.components}
-    found: dict[str, dict[str, Placed]] = {c.id: {} for c in build.components if c.parent is None}
-    for component in build.components:
-        where, above = placed(component.pose), component.parent
-        for _ in components:
-            if above is None or components[above].parent is None:
+@record
+class _Carried:
+    """By component its driving part (None in a ring); by driving part where all that is bolted to it sits in its frame."""
+
+    roots: dict[str, Component | None]
+    on_root: dict[str, dict[str, Placed]]
+
+
+_CARRIED: Memo[_Carried] = Memo("assemblies", ("components",), KEPT)
+
+
+def _carried(build: Build) -> _Carried:
+    return _CARRIED.of(build, lambda: _followed(build.components))
+
+
+def _followed(components: tuple[Component, ...]) -> _Carried:
+    """Every chain of parts followed up to its driving part; what is known of a part further up is not followed again."""
+    by_id = {c.id: c for c in components}
+    roots: dict[str, Component | None] = {c.id: c for c in components if c.parent is None}
+    sits: dict[str, Placed] = {}
+    for component in components:
+        below: list[Component] = []
+        at = component
+        while at.id not in roots and not (below and at is below[0]):
+            below.append(at)
+            above = by_id.get(at.parent or "")
+            if above is None or len(below) > len(components):
                 break
-            where, above = compose(placed(components[above].pose), where), components[above].parent
-        if above is not None:
-            found[root_of(build, component.id).id][component.id] = where
-    return found
+            at = above
+        root = roots.get(at.id)
+        for part in reversed(below):
+            roots[part.id] = root
+            if root is not None and part.parent is not None:
+                own = placed(part.pose)
+                sits[part.id] = own if part.parent == root.id else compose(sits[part.parent], own)
+    on_root: dict[str, dict[str, Placed]] = {c.id: {} for c in components if c.parent is None}
+    for component in components:
+        root = roots[component.id]
+        if root is not None and component.parent is not None:
+            on_root[root.id][component.id] = sits[component.id]
+    return _Carried(roots, on_root)
