@@ -14,6 +14,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.formats import build_file, mesh_reading, photographs
 from elmpeg.formats.mesh_names import MESH_NAME, mesh_id, meshes_of
 from elmpeg.formats.photographs import Picture
+from elmpeg.formats.picture_process import PictureProcess
 
 BUILD, FOLDER, MESHES = "build.json", "photos/", "meshes/"
 LARGEST_BYTES = 200_000_000
@@ -52,18 +53,26 @@ def read(data: bytes) -> Carried:
             if sizes.get(BUILD, 0) > build_file.LARGEST_BYTES or BUILD not in sizes:
                 raise InputError("file", f"has no “{BUILD}”, or one too large to be a build")
             build = build_file.read(file.read(BUILD))
-            pictures = []
-            for photo in build.photos:
-                name = f"{FOLDER}{photo.id}"
-                if name not in sizes:
-                    raise InputError("file", f"lacks the photograph “{photo.name}” ({name})")
-                if sizes[name] > photographs.LARGEST_BYTES:
-                    raise InputError("file", f"has a photograph of {sizes[name] / 1e6:.0f} MB, “{photo.name}”")
-                pictures.append(photographs.kept_before(photo.id, file.read(name), "file"))
+            pictures = _pictures(file, sizes, build)
             meshes = tuple((name, _mesh(file, sizes, name)) for name in meshes_of(build))
     except (zipfile.BadZipFile, zlib.error, LZMAError, RuntimeError, NotImplementedError, EOFError, OSError):
         raise InputError("file", "is not a readable zip; it may be cut short or locked") from None
-    return Carried(build, tuple(pictures), meshes)
+    return Carried(build, pictures, meshes)
+
+
+def _pictures(file: zipfile.ZipFile, sizes: dict[str, int], build: Build) -> tuple[Picture, ...]:
+    if not build.photos:
+        return ()
+    pictures = []
+    with PictureProcess() as process:
+        for photo in build.photos:
+            name = f"{FOLDER}{photo.id}"
+            if name not in sizes:
+                raise InputError("file", f"lacks the photograph “{photo.name}” ({name})")
+            if sizes[name] > photographs.LARGEST_BYTES:
+                raise InputError("file", f"has a photograph of {sizes[name] / 1e6:.0f} MB, “{photo.name}”")
+            pictures.append(process.kept_before(photo.id, file.read(name), "file"))
+    return tuple(pictures)
 
 
 def _mesh(file: zipfile.ZipFile, sizes: dict[str, int], name: str) -> bytes:

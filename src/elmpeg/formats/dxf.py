@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 
 from ezdxf import recover, units
 from ezdxf.enums import TextEntityAlignment
@@ -17,6 +18,8 @@ from elmpeg.core.stages.mount.plates import PlateGeometry
 CUT, DRILL, MARK = "CUT", "DRILL", "MARK"
 LARGEST_BYTES = 5_000_000
 MOST_HOLES = 100
+MOST_ENTITIES = 30_000
+ENTITY = re.compile(rb"\n *0 *\r?\n")
 TEXT_MM = 4.0
 SAME_MIDDLE_DIGITS = 2
 SMALLEST_MM, LARGEST_MM = 0.5, 2000.0
@@ -55,6 +58,14 @@ def marks_of(plate: Plate) -> list[str]:
     return marks
 
 
+def require_few_entities(data: bytes) -> None:
+    """Raise InputError for a drawing whose reading would hold everybody up; counted in the text, before it is read."""
+    count = len(ENTITY.findall(data))
+    if count > MOST_ENTITIES:
+        said = f"has about {count:,} entities; at most {MOST_ENTITIES:,} are taken"
+        raise InputError("file", f"{said}: save the part that is wanted as a drawing of its own")
+
+
 def read_circles(data: bytes, unitless_mm: float | None = None) -> tuple[PatternHole, ...]:
     """The circles of a drawing as holes, named h1, h2 … from bottom left on, in mm; blocks are looked into, and of circles about
     one middle the smallest is the hole.
@@ -64,6 +75,7 @@ def read_circles(data: bytes, unitless_mm: float | None = None) -> tuple[Pattern
     """
     if len(data) > LARGEST_BYTES:
         raise InputError("file", f"is {len(data) / 1e6:.1f} MB; a drawing here has at most {LARGEST_BYTES / 1e6:g} MB")
+    require_few_entities(data)
     try:
         doc, _ = recover.read(io.BytesIO(data))
         entities = list(doc.modelspace())

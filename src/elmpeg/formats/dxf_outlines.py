@@ -11,6 +11,7 @@ from ezdxf.lldxf.const import DXFError
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
+from elmpeg.formats.dxf import require_few_entities
 
 LARGEST_BYTES = 20_000_000
 MOST_OUTLINES = 200
@@ -36,6 +37,7 @@ def read(data: bytes) -> DrawnOutlines:
     """The closed outlines of a drawing. Raises InputError for what is no drawing or has none."""
     if len(data) > LARGEST_BYTES:
         raise InputError("file", f"is {len(data) / 1e6:.0f} MB; a drawing has at most {LARGEST_BYTES / 1e6:.0f} MB")
+    require_few_entities(data)
     try:
         drawing = ezdxf.filemanagement.read(io.StringIO(data.decode("utf-8", "replace")))
     except (DXFError, OSError, ValueError, KeyError, IndexError, RecursionError):

@@ -10,7 +10,7 @@ from elmpeg.core.base.errors import MissingError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import Photo
 from elmpeg.core.stages.reference import reference_edits
-from elmpeg.formats import photographs
+from elmpeg.formats import photographs, picture_process
 from elmpeg.web.desk import Desk, now
 from elmpeg.web.security import ReadDesk
 
@@ -25,7 +25,7 @@ def kept_from(desk: Desk, field: str) -> Photo | None:
         return None
     with upload.file as file:
         data = file.read(photographs.LARGEST_BYTES + 1)
-    picture = photographs.cleaned(data, field)
+    picture = picture_process.cleaned(data, field)
     desk.shop.photos.keep(picture)
     name = " ".join(upload.filename.replace("\\", "/").rsplit("/", 1)[-1].split())[:LONGEST] or "photograph"
     caption = " ".join(desk.text("caption").split())[:LONGEST]
