@@ -2,6 +2,7 @@
 
 import gzip
 import json
+import re
 import sqlite3
 import tempfile
 import unittest
@@ -11,18 +12,23 @@ from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
+import elmpeg
 from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.stages.mount import stack_edits
 from elmpeg.core.stages.place import option_edits, position_edits
 from elmpeg.demo import cairn
+from elmpeg.demo.seed import PASSWORD
 from elmpeg.formats import build_file
+from elmpeg.store.accounts import Accounts
 from elmpeg.store.builds import WHOLE_EVERY, Author, Builds
 from elmpeg.store.database import Database
 from elmpeg.store.deltas import applied, delta
 from elmpeg.store.stock import Shelf
 from tests.core.test_kept_reads import changes
-from tests.store.test_store import CAIRN, TEO, WithDatabase, nudge
+from tests.shop import QUICK
+from tests.store.test_store import CAIRN, TEO, WithDatabase, nudge, pose
 
 OLD = Path(__file__).resolve().parents[1] / "fixtures" / "shop-0.3.0.db.gz"
 """Made by version 0.3.0: three builds, moves, an undo, a redo, an option copied and renamed, stacks reserved."""
@@ -147,6 +153,52 @@ class OldShop(unittest.TestCase):
         (loose,) = self.shelf.held("bookworm")
         self.builds.mark_held("bookworm", loose.id, "returned", TEO)
         self.assertEqual(self.shelf.held("bookworm"), ())
+
+
+class EveryVersion(unittest.TestCase):
+    """A database of every version that was released opens, says what was done in it, and goes on."""
+
+    RELEASED = ("0.1.0", "0.2.0", "0.4.0", "0.5.0", "0.6.0")
+    """Each made by that version's own server: the demo, a move up, one aside, another up and its undoing. 0.3.0 has its own trial."""
+
+    def test_every_release_has_one(self):
+        changes = (OLD.parents[2] / "CHANGELOG.md").read_text()
+        released = set(re.findall(r"^## (\d+\.\d+\.\d+)", changes, re.MULTILINE)) - {elmpeg.__version__}
+        self.assertEqual(released, {p.name[5:-6] for p in OLD.parent.glob("shop-*.db.gz")} - {elmpeg.__version__})
+
+    def test_opens_says_what_was_done_and_goes_on(self):
+        for version in self.RELEASED:
+            with self.subTest(version), tempfile.TemporaryDirectory() as folder:
+                path = Path(folder) / "elmpeg.db"
+                path.write_bytes(gzip.decompress(OLD.with_name(f"shop-{version}.db.gz").read_bytes()))
+                database = Database(path)
+                try:
+                    self.opened(database)
+                finally:
+                    database.close()
+
+    def opened(self, database):
+        builds, accounts = Builds(database), Accounts(database, QUICK)
+        self.assertIn("orla", {p.login for p in accounts.people()})
+        self.assertTrue(accounts.sign_in("orla", PASSWORD, "here"))
+        self.assertLessEqual({"dynamo", "bookworm", "cairn-2"}, set(builds.ids()))
+        for build_id in builds.ids():
+            for number in range(1, builds.head(build_id).number + 1):
+                build = builds.at(build_id, number)
+                require_sound(build)
+                self.assertTrue(all(evaluate(build, o.id).checks for o in build.options))
+        steps = builds.history("cairn-2")
+        self.assertEqual([s.person for s in steps[:-1]], ["Orla Fennick"] * 4)
+        self.assertTrue(steps[0].words.startswith("Undid: "))
+
+        def moved(number):
+            first, then = (pose(mock.Mock(build=builds.at("cairn-2", n))) for n in (1, number))
+            return tuple(round(b - a, 6) for a, b in zip(first.origin_mm, then.origin_mm, strict=True))
+
+        self.assertEqual([moved(n) for n in range(1, 6)], [(0, 0, 0), (0, 0, 1), (0, -1, 1), (0, -1, 2), (0, -1, 1)])
+        self.assertEqual(builds.redo("cairn-2", 5, TEO).head.build, builds.at("cairn-2", 4))
+        saved = builds.change("cairn-2", 6, TEO, "Up", nudge("z", 1.0)).head
+        self.assertEqual(Builds(database).head("cairn-2").build, saved.build)
 
 
 def pruned(plain, before):
