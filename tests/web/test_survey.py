@@ -2,14 +2,21 @@
 
 import io
 import json
+import math
 import re
 import unittest
 import zipfile
 
 from PIL import Image
 
+from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW
+from elmpeg.core.scene.located_points import surveyed
+from elmpeg.core.stages.measure.measuring_list import quantities
 from elmpeg.formats import build_zip, photographs
+from elmpeg.web.drawing.survey import asked_sheet
+from elmpeg.web.showing import Show
 from tests.shop import TestShop
 from tests.web.test_words import plain
 
@@ -424,3 +431,55 @@ class Queue(Survey):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class AskedDrawings(unittest.TestCase):
+    """Each question of the measuring list shows, to true scale, where its figure is taken, from what to what."""
+
+    def setUp(self):
+        self.shop = TestShop()
+        self.addCleanup(self.shop.close)
+        self.wil = self.shop.browser("wil")
+
+    def test_every_question_about_a_point_has_one_and_its_arrow_is_as_long_as_what_is_read(self):
+        build = self.shop.shop.builds.head("bookworm").build
+        survey = surveyed(build)
+        seen = set()
+        for on in (VEHICLE, "motor", "pack"):
+            for asked in quantities(build, on):
+                if not asked.point:
+                    continue
+                drawn = str(asked_sheet(build, asked, Show()))
+                px_per_mm = float(re.search(r'data-px-per-metre="([\d.]+)"', drawn)[1]) / 1000
+                x1, y1, x2, y2 = (
+                    float(re.search(rf'<line[^>]*{k}="([-\d.]+)"[^>]*class="measured"', drawn)[1]) for k in ("x1", "y1", "x2", "y2")
+                )
+                point, (_, _, along, edge, held) = build.point(asked.point), asked.id.split(":")
+                place = survey.points[asked.point].fix.xyz_mm
+                begin = survey.points[held].xyz_mm if held else survey.points[point.start].xyz_mm if point.start else (0.0, 0.0, 0.0)
+                i, j = AXES_OF_VIEW["plan" if ">Plan<" in drawn else "side"]
+                if along == "tape":
+                    wanted = math.hypot(place[i] - begin[i], place[j] - begin[j])
+                    self.assertGreaterEqual(wanted + 1e-6, min(abs(place[k] - begin[k]) for k in range(3)))
+                else:
+                    k = "xyz".index(along)
+                    self.assertIn(k, (i, j), "the view shows the way that is read")
+                    radius = {"far": 0.5, "near": -0.5}.get(edge, 0.0) * (point.hole_mm or 0.0)
+                    wanted = abs(abs(place[k] - begin[k]) + radius)
+                self.assertAlmostEqual(math.hypot(x2 - x1, y2 - y1) / px_per_mm, wanted, delta=0.03 / px_per_mm)
+                seen.add((along, edge))
+        self.assertLessEqual({("x", ""), ("y", ""), ("z", ""), ("tape", "")}, seen)
+        self.assertTrue(any(edge for _, edge in seen))
+
+    def test_the_first_come_with_the_page_and_the_others_are_fetched(self):
+        page = self.wil.get("/builds/cairn-2/measure/list?scope=vehicle").text
+        data = json.loads(re.search(r'id="asked-data">(.*?)</script>', page, re.DOTALL)[1])
+        drawn = re.findall(r'data-asked="([^"]+)"', page)
+        ids = [q["id"] for q in data["quantities"]]
+        self.assertGreater(len(ids), len(drawn))
+        self.assertEqual(drawn, [i for i in ids[:60] if i.startswith("p:")])
+        later = next(i for i in ids[60:] if i.startswith("p:"))
+        self.assertIn('class="measured"', self.wil.get(data["drawing"], params={"asked": later}).text)
+        for nobody in ("p:none:x::", "s:none", "", "p::::"):
+            answer = self.wil.get(data["drawing"], params={"asked": nobody})
+            self.assertEqual((answer.status_code, answer.text), (200, ""))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from elmpeg.core.base.quantities import Quantity, Words, words
+from elmpeg.core.base.quantities import Words, lowered, words
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Point
@@ -53,8 +53,8 @@ def _measure(build: Build, evaluation: Evaluation) -> Next | None:
     deciding = _deciding(build, evaluation)
     if deciding is not None:
         point, check, share = deciding
-        said = f"Measure {point.name}{_on(build, point)}: it is {point.source} and brings {{0}} of the doubt of {check.name}."
-        return Next(Words(said, (Quantity(round(100 * share), "pct"),)), "measure", (("point", point.id),))
+        said = f"Measure {lowered(point.name)}{_on(build, point)}: it is {point.source} and brings {100 * share:.0f}\u00a0% of the doubt of {lowered(check.name)}."
+        return Next(words(said), "measure", (("point", point.id),))
     soft = [p for p in build.points if p.source in SOFT]
     if soft:
         return Next(words(f"{soft[0].name[:1].upper()}{soft[0].name[1:]}{_on(build, soft[0])} is {soft[0].source}; {_more([*soft], 'point')}."), "measure", (("point", soft[0].id),))  # fmt: skip

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from markupsafe import Markup
 
 from elmpeg.core.base.vectors import Vec3
@@ -9,6 +11,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Levelling, Point
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
 from elmpeg.core.scene.located_points import surveyed
+from elmpeg.core.stages.measure.measuring_list import Quantity
 from elmpeg.figures.labels import HARD, SOFT, Label, Sheet
 from elmpeg.figures.projection import Pixel, Projection, Window, fitted, round_length
 from elmpeg.web.drawing import svg
@@ -17,6 +20,8 @@ from elmpeg.web.showing import Show
 
 POINT_PX = (420.0, 216.0)
 LEVEL_PX = (420.0, 190.0)
+ASKED_PX = (380.0, 170.0)
+ARROW_PX = 9.0
 LEAST_MM = 240.0
 """A window never shows less than this across: a point alone says nothing."""
 ROUND = 0.22
@@ -57,6 +62,43 @@ def point_sheet(build: Build, point: Point, view: View, show: Show) -> Markup:
     return page.markup(f"{VIEW_NAMES[view]} of {point.name} and what it was measured from")
 
 
+def asked_sheet(build: Build, quantity: Quantity, show: Show) -> Markup:
+    """Where one asked figure is taken, from what to what, to true scale; empty for a figure that hangs on no point."""
+    if not quantity.point:
+        return Markup("")
+    survey, point = surveyed(build), build.point(quantity.point)
+    place = survey.points[point.id].fix.xyz_mm
+    _, _, along, edge, held_at = quantity.id.split(":")
+    if along == "tape":
+        begin, name = survey.points[held_at].xyz_mm, held_at
+        end, way = place, max(range(3), key=lambda i: abs(place[i] - begin[i]))
+    else:
+        way = "xyz".index(along)
+        begin, name = (survey.points[point.start].xyz_mm, point.start) if point.start else ((0.0, 0.0, 0.0), "zero")
+        to = place[way] + _to_edge(point, edge, place[way] - begin[way])
+        end = (to if way == 0 else begin[0], to if way == 1 else begin[1], to if way == 2 else begin[2])
+    view: View = "plan" if way == 1 or (along == "tape" and abs(place[1] - begin[1]) > abs(place[2] - begin[2])) else "side"
+    solids = build.solids if point.on == VEHICLE else build.component(point.on).solids
+    page = _Page(fitted(view, *ASKED_PX, _around([begin, end, place], view)), show)
+    page.solids(solids)
+    page.datum(named=name != "zero")
+    a, b, c = page.p.of(begin), page.p.of(end), page.p.of(place)
+    page.drawn.append(svg.line(b, c, "tape is-aside"))
+    page.measured(a, b)
+    page.label(a, name, "base")
+    page.drawn += [svg.element("circle", cx=c[0], cy=c[1], r=7.0, class_="here-point"), svg.element("circle", cx=c[0], cy=c[1], r=2.0)]
+    page.label(c, point.id, "here", -1)
+    word = "tape" if along == "tape" else f"{along.upper()}, {edge} edge" if edge else along.upper()
+    page.label(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), word, "tape")
+    return page.markup(f"{VIEW_NAMES[view]}: {quantity.title}, {quantity.what}")
+
+
+def _to_edge(point: Point, edge: str, reach_mm: float) -> float:
+    """How far an edge of a hole lies beyond its middle, along the axis that is read."""
+    radius = (point.hole_mm or 0.0) / 2
+    return 0.0 if not edge else (radius if edge == "far" else -radius) * (1.0 if reach_mm >= 0 else -1.0)
+
+
 def level_sheet(build: Build, levelling: Levelling, left_mm: tuple[float, ...], show: Show) -> Markup:
     """Where heights were read, seen from above, and what each leaves over the best plane."""
     places = [p.xyz_mm for p in levelling.places]
@@ -94,11 +136,12 @@ class _Page:
             for outline in silhouette(solid, FIXED, self.p.view):
                 self.drawn.append(svg.polygon([self.p.flat(c) for c in outline], "structure", data_solid=solid.id))
 
-    def datum(self) -> None:
+    def datum(self, named: bool = True) -> None:
         x, y = self.p.of((0.0, 0.0, 0.0))
         if 0 < x < self.p.width_px and 0 < y < self.p.height_px:
             self.drawn += [svg.line((x - 8, y), (x + 8, y), "datum"), svg.line((x, y - 8), (x, y + 8), "datum")]
-            self.label((x, y), "zero", "base")
+            if named:
+                self.label((x, y), "zero", "base")
 
     def offsets(self, xyz_mm: Vec3) -> None:
         """The two offsets that this view shows, as a tape would be laid: along, then across."""
@@ -112,6 +155,19 @@ class _Page:
             if abs(start[0] - end[0]) + abs(start[1] - end[1]) > 24:
                 words = f"{'XYZ'[axis]} {self.show.entered(xyz_mm[axis], 'mm')}".replace("-", "\u2212")
                 self.label(((start[0] + end[0]) / 2, (start[1] + end[1]) / 2), words, "tape")
+
+    def measured(self, a: Pixel, b: Pixel) -> None:
+        """The length that is read, with an arrow at either end."""
+        self.drawn.append(svg.line(a, b, "measured"))
+        self.sheet.cover_line(a, b, SOFT)
+        long = math.hypot(b[0] - a[0], b[1] - a[1])
+        if long < 2 * ARROW_PX:
+            return
+        u, v = (b[0] - a[0]) / long, (b[1] - a[1]) / long
+        for (x, y), sign in ((a, 1.0), (b, -1.0)):
+            back, half = ARROW_PX * sign, ARROW_PX / 3
+            corners = [(x, y), (x + u * back - v * half, y + v * back + u * half), (x + u * back + v * half, y + v * back - u * half)]
+            self.drawn.append(svg.polygon(corners, "measured-end"))
 
     def label(self, at: Pixel, words: str, class_: str, gravity: int = 1) -> None:
         short = words if len(words) <= 26 else words[:25] + "…"

@@ -33,6 +33,7 @@
     $("asked-what").textContent = q.what;
     const mine = load().filter((e) => e.asked === q.id && !e.undone).pop();
     $("asked-more").textContent = [q.wanted, mine ? `you read ${mine.text}` : q.before ? `last read ${q.before}` : "not read yet"].filter(Boolean).join("; ");
+    draw(q.id);
     $("asked-unit").textContent = q.unit;
     $("asked-count").textContent = `${at + 1} of ${data.quantities.length}`;
     $("asked-text").dataset.takes = q.kind;
@@ -43,6 +44,24 @@
     if (!tool.selectedOptions[0] || tool.selectedOptions[0].disabled || !tool.dataset.chosen) tool.value = q.tool;
     if (!tool.value || tool.selectedOptions[0].disabled) tool.value = [...tool.options].find((o) => !o.disabled).value;
     if (focus) $("asked-text").focus();
+  };
+
+  // Where the figure is taken. The drawings came with the page; of a long list the later ones are fetched when they are reached.
+  const draw = async (id) => {
+    const shown = () => { for (const one of $("asked-drawings").children) one.hidden = one.dataset.asked !== data.quantities[at].id; };
+    shown();
+    if ([...$("asked-drawings").children].some((one) => one.dataset.asked === id) || data.quantities.findIndex((q) => q.id === id) < $("asked-drawings").children.length) return;
+    try {
+      const text = await (await fetch(`${data.drawing}?${new URLSearchParams({ asked: id })}`)).text();
+      const svg = text.trim() && new DOMParser().parseFromString(text, "text/html").querySelector("svg");
+      if (!svg) return;
+      const place = document.createElement("div");
+      place.className = "asked-drawing";
+      place.dataset.asked = id;
+      place.append(document.importNode(svg, true));
+      $("asked-drawings").append(place);
+      shown();
+    } catch { /* Without a network the words say where. */ }
   };
 
   // What the server would understand, as it is typed; without a connection the text itself is what is kept.

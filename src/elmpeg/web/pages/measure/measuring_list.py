@@ -18,12 +18,14 @@ from elmpeg.core.stages.measure.measuring_list import Entry, Quantity, Understoo
 from elmpeg.store.builds import TakenIn
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk, now
+from elmpeg.web.drawing.survey import asked_sheet
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import MINUS
 
 router = APIRouter()
 KEY = re.compile(r"[a-z0-9\-]{8,40}")
 MOST_ENTRIES = 500
+DRAWN_AT_ONCE = 60
 LONGEST_TEXT = 120
 
 
@@ -42,9 +44,20 @@ def page(desk: Desk, build_id: str) -> HTMLResponse:
         "queue": str(desk.request.app.url_path_for("take_queue", build_id=build_id)),
         "understand": str(desk.request.app.url_path_for("understand", build_id=build_id)),
         "quantities": [_plain(desk, q) for q in listed],
+        "drawing": str(desk.request.app.url_path_for("asked_drawing", build_id=build_id)),
     }
+    # The first ones come with the page, so that a walk round the vehicle needs no network; of a long list the rest is fetched.
+    drawings = [(q.id, asked_sheet(at.build, q, desk.show)) for q in listed[:DRAWN_AT_ONCE]]
     return desk.render(
-        "measure/measuring_list.html", page=at, scopes=scopes, scope=scope, listed=listed, data=data, tools=at.build.tools, tab="list"
+        "measure/measuring_list.html",
+        page=at,
+        scopes=scopes,
+        scope=scope,
+        listed=listed,
+        data=data,
+        drawings=drawings,
+        tools=at.build.tools,
+        tab="list",
     )
 
 
@@ -60,6 +73,15 @@ def _plain(desk: Desk, q: Quantity) -> dict[str, Any]:
 def show(build_id: str, desk: ReadDesk) -> Response:
     """The list, one quantity at a time."""
     return page(desk, build_id)
+
+
+@router.get("/builds/{build_id}/measure/list/drawing", name="asked_drawing")
+def drawing(build_id: str, desk: ReadDesk) -> Response:
+    """Where one figure of the list is taken; empty for one that hangs on no point, or is no longer asked."""
+    build = desk.shop.builds.head(build_id).build
+    on = next((p.on for p in build.points if desk.text("asked").startswith(f"p:{p.id}:")), VEHICLE)
+    quantity = next((q for q in measuring_list.quantities(build, on) if q.id == desk.text("asked")), None)
+    return HTMLResponse(asked_sheet(build, quantity, desk.show) if quantity else "", headers={"Cache-Control": "no-store"})
 
 
 @router.get("/builds/{build_id}/measure/understood", name="understand")
