@@ -93,6 +93,7 @@ class Pictures(unittest.TestCase):
             source.seek(0)
             with (
                 mock.patch.object(picture_process.sys, "stdin", mock.Mock(buffer=source)),
+                mock.patch.object(picture_process.sys, "stdout", mock.Mock()),
                 mock.patch.object(picture_process.resource, "setrlimit"),
             ):
                 picture_process.main()
