@@ -45,6 +45,7 @@ WORTH_TURNING = 0.7
 NEAR_NOTHING_SPREADS, NEAR_LIMIT_SPREADS = 3.0, 4.0
 """Where a figure that bends lies so near to nothing, or to its limit, its slope does not tell how it scatters."""
 
+TURNS_AT_ONCE = 6
 MOST_TURN_DEG, COARSE_TURN_DEG, FINE_TURN_DEG = 8.0, 0.5, 0.1
 """How far a pinion's setting is looked for, and how finely it is told."""
 
@@ -584,7 +585,9 @@ def _set_for_load(line: Driveline, at: LineAt, axle: CarriedAxle, limit: float) 
 
     coarse = [sign * k * COARSE_TURN_DEG for k in range(1, round(MOST_TURN_DEG / COARSE_TURN_DEG) + 1) for sign in (1, -1)]
     try:
-        first = next((t for t, peak in zip(coarse, peaks(coarse), strict=True) if peak <= limit), None)
+        # The nearest first: most are mended by a turn or two, and each further one costs as much as the line itself.
+        some = (coarse[n : n + TURNS_AT_ONCE] for n in range(0, len(coarse), TURNS_AT_ONCE))
+        first = next((t for turns in some for t, peak in zip(turns, peaks(turns), strict=True) if peak <= limit), None)
         if first is None:
             return ()
         fine = [first - math.copysign(k * FINE_TURN_DEG, first) for k in range(round(COARSE_TURN_DEG / FINE_TURN_DEG) - 1, -1, -1)]
