@@ -14,9 +14,11 @@ from elmpeg.core.base.pose import Pose, compose, placed
 from elmpeg.core.build.components import Component
 from elmpeg.core.build.mounts import MountStack, StackPiece
 from elmpeg.core.integrity.sound import require_sound
+from elmpeg.core.methods.measuring.plane_projection import Mark, plane_projection
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
 from elmpeg.demo import cairn
 from elmpeg.formats import dxf, dxf_outlines, photographs, picture_process
+from elmpeg.formats.rectified import laid_out
 
 
 def picture(size=(60, 40), kind="JPEG", turned=None, **how):
@@ -178,3 +180,35 @@ class Documents(unittest.TestCase):
             Scene(made, made.options[0])
         with self.assertRaisesRegex(MissingError, "no component"):
             root_of(made, "nobody")
+
+
+class LaidOut(unittest.TestCase):
+    """A photograph turned into a true picture of one plane."""
+
+    def test_a_large_one_shows_the_same_places_as_a_small_one_and_costs_little(self):
+        def shown(wide, high):
+            """A red square of 100 mm on a board of 400 by 300 mm, photographed square on."""
+            made = Image.new("RGB", (wide, high), (250, 250, 250))
+            px = wide / 400
+            made.paste((200, 30, 30), (round(150 * px), round(100 * px), round(250 * px), round(200 * px)))
+            out = io.BytesIO()
+            made.save(out, "JPEG", quality=90)
+            corners = ((0.0, 0.0), (400.0, 0.0), (400.0, 300.0), (0.0, 300.0))
+            fit = plane_projection(tuple(Mark((x * px, (300 - y) * px), (x, y)) for x, y in corners))
+            laid = laid_out(out.getvalue(), fit, list(corners))
+            picture = Image.open(io.BytesIO(laid.data))
+            scale = picture.width / (laid.right_mm - laid.left_mm)
+
+            def at(x_mm, y_mm):
+                return picture.getpixel((int((x_mm - laid.left_mm) * scale), int((laid.top_mm - y_mm) * scale)))
+
+            return [
+                at(x, y)[1] < 128
+                for x, y in ((200, 150), (152, 150), (248, 150), (200, 102), (200, 198), (148, 150), (252, 150), (200, 98))
+            ]
+
+        inside_and_out = [True] * 5 + [False] * 3
+        self.assertEqual(shown(800, 600), inside_and_out)
+        began = time.process_time()
+        self.assertEqual(shown(8000, 6000), inside_and_out)
+        self.assertLess(time.process_time() - began, 10.0)

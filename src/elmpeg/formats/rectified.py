@@ -13,6 +13,7 @@ from elmpeg.core.methods.measuring.plane_projection import PlaneProjection
 
 LARGEST_PX = 1600
 """Sides of a laid-out picture; a screen shows no more of it."""
+UNPACKED_PX = 2 * LARGEST_PX
 REACH = 3.0
 """A picture taken askew runs to its horizon: it is shown as far out as this many times the span of its marks."""
 
@@ -45,14 +46,18 @@ def window_of(projection: PlaneProjection, width_px: int, height_px: int, marks_
 
 def laid_out(picture: bytes, projection: PlaneProjection, marks_mm: list[tuple[float, float]]) -> Laid:
     """The picture as seen square on to its plane."""
-    with Image.open(io.BytesIO(picture)) as opened:
-        image = opened.convert("RGB")
-    left, bottom, right, top = window_of(projection, image.width, image.height, marks_mm)
+    opened = Image.open(io.BytesIO(picture))
+    wide, high = opened.size
+    # Of a large JPEG only as many points are unpacked as a screen can show of it.
+    opened.draft("RGB", (UNPACKED_PX, UNPACKED_PX))
+    image = opened if opened.mode == "RGB" else opened.convert("RGB")
+    left, bottom, right, top = window_of(projection, wide, high, marks_mm)
     scale = LARGEST_PX / max(right - left, top - bottom)
     width, height = max(1, round((right - left) * scale)), max(1, round((top - bottom) * scale))
     # From a pixel of the new picture to mm, and on to a pixel of the photograph.
     to_mm = np.array([[1 / scale, 0, left], [0, -1 / scale, top], [0, 0, 1]])
-    whole = np.array(projection.rows) @ to_mm
+    shrunk = np.diag([image.width / wide, image.height / high, 1.0])
+    whole = shrunk @ np.array(projection.rows) @ to_mm
     whole = whole / whole[2, 2]
     numbers = tuple(float(v) for v in whole.ravel()[:8])
     true = image.transform((width, height), Image.Transform.PERSPECTIVE, numbers, Image.Resampling.BILINEAR, fillcolor=(251, 249, 243))

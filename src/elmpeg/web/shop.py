@@ -110,6 +110,7 @@ class Shop:
     laid: dict[tuple[str, tuple[Mark, ...]], Laid] = field(default_factory=dict)
     page_routes: list[APIRoute] = field(default_factory=list)
     evaluating: Lock = field(default_factory=Lock)
+    laying: Lock = field(default_factory=Lock)
     evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
 
     def laid_photo(self, build: Build, underlay: Underlay) -> Laid:
@@ -120,7 +121,9 @@ class Shop:
             if photo is None:
                 raise MissingError("this build has no such photograph")
             fit = plane_projection(underlay.marks)
-            self.laid[key] = laid_out(self.photos.read(photo.id), fit, [m.at_mm for m in underlay.marks])
+            # A large picture takes memory while it is unpacked: one at a time.
+            with self.laying:
+                self.laid[key] = laid_out(self.photos.read(photo.id), fit, [m.at_mm for m in underlay.marks])
             while len(self.laid) > KEPT_PICTURES:
                 self.laid.pop(next(iter(self.laid)), None)
         return self.laid[key]
