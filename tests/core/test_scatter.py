@@ -12,7 +12,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import AT_LIMIT, margin_within, verdict_within
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.judging.judge import verdict_of
-from elmpeg.core.judging.scatter import Normal, Size, Twins, normal_spreads
+from elmpeg.core.judging.scatter import Least, Normal, Size, Twins, least_of, normal_spreads
 from elmpeg.core.scene.scene import Scene
 from elmpeg.demo import bookworm, cairn
 from tests.core.frames import half_turned, mirrored
@@ -173,3 +173,34 @@ class Frames(unittest.TestCase):
         self.assertAlmostEqual(left.value, right.value, places=6)
         self.assertAlmostEqual(left.sd, right.sd, delta=1e-3)
         self.assertAlmostEqual(sum(r.share for r in left.rests_on), 1.0, places=9)
+
+
+class LeastOfSeveral(unittest.TestCase):
+    """The least of some figures, which one it is being in doubt."""
+
+    def test_scatters_as_drawn_at_random(self):
+        rng = np.random.default_rng(4)
+        cases = [
+            ((10.0, 10.1, 14.0), rng.normal(size=(3, 3))),
+            ((5.0, 5.0), np.array([[1.0, 0.0], [0.0, 1.0]])),
+            ((2.0, 2.3, 2.1, 2.2), rng.normal(size=(5, 4)) * 0.3),
+            ((60.0, 60.0), np.array([[0.0, 0.4]])),
+        ]
+        for values, rows in cases:
+            drawn = (np.array(values) + rng.normal(size=(40_000, len(rows))) @ rows).min(axis=1)
+            found = least_of(Least(values), rows)
+            self.assertEqual(found.value, min(values))
+            self.assertAlmostEqual(found.sd / drawn.std(), 1.0, delta=0.12)
+            for limit in np.quantile(drawn, (0.1, 0.25, 0.4)):
+                self.assertAlmostEqual(found.inside(float(limit), None), float((drawn >= limit).mean()), delta=0.05)
+
+    def test_one_that_lies_well_below_the_others_scatters_as_it_does_itself(self):
+        rows = np.array([[0.3, 5.0], [0.4, 0.0]])
+        found = least_of(Least((1.0, 40.0)), rows)
+        self.assertIsInstance(found, Normal)
+        self.assertAlmostEqual(found.sd, 0.5)
+
+    def test_what_moves_all_alike_changes_no_places(self):
+        found = least_of(Least((1.0, 1.2)), np.array([[2.0, 2.0], [0.01, 0.0]]))
+        self.assertIsInstance(found, Normal)
+        self.assertAlmostEqual(found.sd, math.hypot(2.0, 0.01))

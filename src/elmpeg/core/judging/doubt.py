@@ -22,7 +22,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, any_perpendicular, cross, scale, turned, unit
 from elmpeg.core.build.survey import Source
 from elmpeg.core.judging.checks import Bears, RestsOn
-from elmpeg.core.judging.scatter import Normal, Scatter, Size
+from elmpeg.core.judging.scatter import Least, Normal, Scatter, Size, least_of
 from elmpeg.core.scene.scene import Scene
 
 ALL_WAYS = "xyza"
@@ -118,7 +118,13 @@ class Nudged:
         squares: list[Array] = []
         at = 0
         for figure in base:
-            if isinstance(figure, tuple):
+            if isinstance(figure, Least):
+                rows = whole[:, at : at + len(figure)]
+                scatters.append(least_of(figure, rows))
+                own = rows[:, figure.index(min(figure))]
+                squares.append(own * own)
+                at += len(figure)
+            elif isinstance(figure, tuple):
                 rows = whole[:, at : at + len(figure)]
                 scatters.append(Size(figure, rows))
                 squares.append(_brings(np.array(figure), rows))

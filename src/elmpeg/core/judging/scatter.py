@@ -29,6 +29,8 @@ FLAT = 1e-4
 SURELY_SPREADS = 7.0
 """No vector is scattered further than this, a chance of one in a hundred thousand million."""
 WEIGHTY_SPREADS = 6.0
+CONTESTED_SPREADS = 4.0
+"""Candidates further apart than so many of the spreads of their difference never change places."""
 NO_WEIGHT = 1e-9
 _UNIT: tuple[tuple[float, float], ...] = tuple(
     ((float(x) + 1) / 2, float(w) / 2) for x, w in zip(*np.polynomial.legendre.leggauss(24), strict=True)
@@ -178,6 +180,27 @@ def _within(along: tuple[float, ...], spreads: tuple[float, ...], square: float)
         if density > NO_WEIGHT:
             whole += weight * density * math.cos(theta) * _within(along[1:], spreads[1:], max(square - x * x, 0.0))
     return whole * radius * (last - first) / (s * math.sqrt(2 * math.pi))
+
+
+class Least(tuple[float, ...]):
+    """The candidates for a figure that is the least of them: which one that is may change within their doubt."""
+
+    __slots__ = ()
+
+
+def least_of(candidates: Least, rows: Array) -> Twins | Normal:
+    """How the least of some figures scatters; ``rows`` (sources x candidates) as for a vector.
+
+    One that lies well below all others scatters as it does itself.
+    """
+    values = np.array(candidates)
+    first = int(np.argmin(values))
+    apart = rows - rows[:, first : first + 1]
+    contested = values - values[first] <= CONTESTED_SPREADS * np.sqrt((apart * apart).sum(axis=0))
+    if contested.sum() == 1:
+        return Normal(candidates[first], math.sqrt(float(rows[:, first] @ rows[:, first])))
+    shaken = values[contested] + normal_spreads(len(rows)) @ rows[:, contested]
+    return Twins(candidates[first], shaken.min(axis=1))
 
 
 class Twins:

@@ -54,8 +54,13 @@ def clearance_at(build: Build, line: Driveline, laid: LaidLine, x_mm: float) -> 
 
 def lowest(build: Build, line: Driveline, laid: LaidLine) -> Underside | None:
     """The lowest point of the line's tubes and joints, None where no tube is known."""
+    return min(undersides(build, line, laid), key=lambda u: (u.clearance_mm, u.x_mm), default=None)
+
+
+def undersides(build: Build, line: Driveline, laid: LaidLine) -> tuple[Underside, ...]:
+    """The lowest points of each tube, at either end, and of each joint, in one order for one line; empty where no tube is known."""
     if not line.shafts:
-        return None
+        return ()
     found = []
     for k, (a, b) in enumerate(pairwise(laid.joints)):
         shaft = line.shaft(k)
@@ -63,8 +68,7 @@ def lowest(build: Build, line: Driveline, laid: LaidLine) -> Underside | None:
             drop = below_axis_mm(shaft.od_mm, sub(b.xyz_mm, a.xyz_mm))
             found += [(j.xyz_mm[2] - drop, j.xyz_mm[0]) for j in (a, b)]
     found += [(j.xyz_mm[2] - s / 2, j.xyz_mm[0]) for j, s in zip(laid.joints, _swings(build, line), strict=True) if s]
-    z, x = min(found)
-    return Underside(z - build.datum.ground_z_mm, x)
+    return tuple(Underside(z - build.datum.ground_z_mm, x) for z, x in found)
 
 
 def _swings(build: Build, line: Driveline) -> list[float]:

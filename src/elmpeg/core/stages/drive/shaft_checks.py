@@ -7,10 +7,11 @@ from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.build.drivelines import Driveline, Shaft
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.drafts import Draft
+from elmpeg.core.judging.scatter import Least
 from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, critical_rpm
 from elmpeg.core.scene.line_in_scene import LineAt, lengths_of
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.stages.drive.ground_clearance import lowest
+from elmpeg.core.stages.drive.ground_clearance import lowest, undersides
 
 
 def shaft_rpm(line: Driveline) -> float:
@@ -94,4 +95,7 @@ def ground_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineA
             about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),
         )
 
-    return [Draft(code, "mm", figure, least, None, tell)]
+    def candidates(one: LineAt) -> Least:
+        return Least(u.clearance_mm for u in undersides(scene.build, line, one.laid))
+
+    return [Draft(code, "mm", figure, least, None, tell, parts=candidates)]

@@ -11,6 +11,7 @@ from elmpeg.core.base.verdicts import AT_LIMIT, verdict_within
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.drafts import Draft
+from elmpeg.core.judging.scatter import Least
 from elmpeg.core.methods.driveline.line_motion import LaidLine
 from elmpeg.core.scene.carried_axle import Reach, heights_mm, reach_of
 from elmpeg.core.scene.line_in_scene import Height, Lines, LineStep, Steps, axle_of, joint_max_deg, lengths_of, steps_at
@@ -123,6 +124,8 @@ class Through:
 
 NOT_ASKED = Through(None, (), (), {})
 RIDE: Height = (0.0, 0.0)
+MOST_CONTESTED = 4
+"""Places at which the least slip is looked for once more for its doubt."""
 
 
 def travel_drafts(scene: Scene, line: Driveline, laid: LaidLine) -> Through:
@@ -137,8 +140,8 @@ def travel_drafts(scene: Scene, line: Driveline, laid: LaidLine) -> Through:
         code, name = f"line.{line.id}.travel.bind", f"{line.name}: through travel"
         check = Check(code, "travel", name, "deg", "unknown", words(f"{why}".rstrip(".") + "."), about=about(drivelines=line.id))
         return Through(None, (), (), {}, (check,))
-    slip, height, loose = _slip_drafts(scene, line, through)
-    heights = tuple(dict.fromkeys((RIDE, through.tightest_at, height)))
+    slip, contested, loose = _slip_drafts(scene, line, through)
+    heights = tuple(dict.fromkeys((RIDE, through.tightest_at, *contested)))
     return Through(through, (_bind_draft(scene, line, through), *slip), heights, {s.height: s for s in through.steps}, loose)
 
 
@@ -189,13 +192,13 @@ CARRIED_WORDS = {
 }
 
 
-def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[list[Draft[Steps]], Height, tuple[Check, ...]]:
-    """The draft of slip left, the height at which least is, and the check that cannot be worked out where slip is not chosen."""
+def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[list[Draft[Steps]], tuple[Height, ...], tuple[Check, ...]]:
+    """The draft of slip left, the heights at which least may be, and the check that cannot be worked out where slip is not chosen."""
     if not line.shafts:
-        return [], RIDE, ()
+        return [], (), ()
     moving = [k for k in range(len(line.shafts)) if max(through.slip_in_mm[k], through.slip_out_mm[k]) > 1e-6]
     if not moving:
-        return [], RIDE, ()
+        return [], (), ()
     code, name = f"line.{line.id}.travel.slip", f"{line.name}: slip left"
     lefts: list[tuple[float, int, str]] = []
     for k in moving:
@@ -207,7 +210,7 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
                 mm(through.slip_in_mm[k]),
                 mm(through.slip_out_mm[k]),
             )
-            return [], RIDE, (Check(code, "slip", name, "mm", "unknown", why, about=about(drivelines=line.id)),)
+            return [], (), (Check(code, "slip", name, "mm", "unknown", why, about=about(drivelines=line.id)),)
         lefts += [(shaft.slip_in_mm - through.slip_in_mm[k], k, "in"), (shaft.slip_out_mm - through.slip_out_mm[k], k, "out")]
     left, k, way = min(lefts)
     shaft, spare = line.shafts[k], scene.build.limits.joints.slip_spare_mm
@@ -219,6 +222,11 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
 
     def figure(steps: Steps) -> float:
         return room - max(0.0, sign * (steps[height].lengths_mm[k] - steps[RIDE].lengths_mm[k]))
+
+    places = _least_slips(line, through, moving)
+
+    def candidates(steps: Steps) -> Least:
+        return Least(slip - s * (steps[h].lengths_mm[n] - steps[RIDE].lengths_mm[n]) for slip, s, n, h in places)
 
     def tell() -> Check:
         member = f"{line.joints[k].id}-{line.joints[k + 1].id}"
@@ -243,7 +251,19 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
             about=about(points=(line.joints[k].point, line.joints[k + 1].point), drivelines=line.id),
         )
 
-    return [Draft(code, "mm", figure, spare, None, tell, lambda room: _slips_short(line, lefts, spare + room))], height, ()
+    draft = Draft(code, "mm", figure, spare, None, tell, lambda room: _slips_short(line, lefts, spare + room), parts=candidates)
+    return [draft], tuple(h for *_, h in places), ()
+
+
+def _least_slips(line: Driveline, through: RunsThrough, moving: list[int]) -> list[tuple[float, float, int, Height]]:
+    """Where slip may be least, the least first: the slip there is, its sign, the shaft, the height."""
+    found: list[tuple[float, tuple[float, float, int, Height]]] = []
+    rest = next(s.lengths_mm for s in through.steps if s.height == RIDE)
+    for k in moving:
+        shaft = line.shafts[k]
+        for sign, slip in ((-1.0, shaft.slip_in_mm or 0.0), (1.0, shaft.slip_out_mm or 0.0)):
+            found += [(slip - sign * (s.lengths_mm[k] - rest[k]), (slip, sign, k, s.height)) for s in through.steps]
+    return [place for _, place in sorted(found)[:MOST_CONTESTED]]
 
 
 def _slips_short(line: Driveline, lefts: list[tuple[float, int, str]], spare: float) -> tuple[Remedy, ...]:
