@@ -199,7 +199,7 @@ def least_of(candidates: Least, rows: Array) -> Twins | Normal:
     contested = values - values[first] <= CONTESTED_SPREADS * np.sqrt((apart * apart).sum(axis=0))
     if contested.sum() == 1:
         return Normal(candidates[first], math.sqrt(float(rows[:, first] @ rows[:, first])))
-    shaken = values[contested] + normal_spreads(len(rows)) @ rows[:, contested]
+    shaken = values[contested] + normal_spreads(len(rows), MANY_TWINS) @ rows[:, contested]
     return Twins(candidates[first], shaken.min(axis=1))
 
 
@@ -227,6 +227,8 @@ def _phi(spreads: float) -> float:
 
 
 TWINS = 64
+MANY_TWINS = 1024
+"""Where a twin costs no more than a few additions."""
 
 
 @lru_cache(8)
@@ -236,9 +238,9 @@ def even_spreads(count: int) -> tuple[float, ...]:
 
 
 @lru_cache(64)
-def normal_spreads(parts: int) -> Array:
+def normal_spreads(parts: int, count: int = TWINS) -> Array:
     """Fixed normal scatter for shaking ``parts`` independent doubts at once, twins x parts: spread evenly (Sobol), each twin
     with its opposite, so that means are exact."""
-    even = qmc.Sobol(max(parts, 1), seed=5).random(TWINS // 2)
+    even = qmc.Sobol(max(parts, 1), seed=5).random(count // 2)
     half = ndtri(np.clip(even, 1e-9, 1 - 1e-9))[:, :parts]
     return np.concatenate((half, -half))
