@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
 from pathlib import Path
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.build.document import Build
 from elmpeg.formats.mesh_names import MESH_NAME, mesh_id, meshes_of
-from elmpeg.store.troubles import disk_troubles
+from elmpeg.store.whole_files import put_down
 
 
 class Meshes:
@@ -21,19 +19,7 @@ class Meshes:
     def keep(self, kind: str, data: bytes) -> str:
         """Keep a file; its name. The same file twice is one."""
         name = mesh_id(kind, data)
-        with disk_troubles(self._folder):
-            self._folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-            path = self._folder / name
-            if not path.exists():
-                # Written aside and moved into place, so that nobody ever reads half a file.
-                with tempfile.NamedTemporaryFile(dir=self._folder, delete=False) as out:
-                    try:
-                        out.write(data)
-                        out.flush()
-                    except OSError:
-                        os.unlink(out.name)
-                        raise
-                os.replace(out.name, path)
+        put_down(self._folder / name, data)
         return name
 
     def path(self, name: str) -> Path:

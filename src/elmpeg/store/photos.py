@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import os
 import re
-import tempfile
 from pathlib import Path
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.build.document import Build
 from elmpeg.formats.photographs import Picture
-from elmpeg.store.troubles import disk_troubles
+from elmpeg.store.whole_files import put_down
 
 NAME = re.compile(r"[0-9a-f]{24}\.(jpg|png|webp)")
 TYPES = {"jpg": "image/jpeg", "png": "image/png", "webp": "image/webp"}
@@ -24,23 +22,8 @@ class Photos:
 
     def keep(self, picture: Picture) -> None:
         """Keep a picture and its small copy; the same picture twice is one file."""
-        with disk_troubles(self._folder):
-            self._folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-            self._write(self._folder / f"{picture.id}.thumb", picture.thumb)
-            self._write(self._folder / picture.id, picture.data)
-
-    def _write(self, path: Path, data: bytes) -> None:
-        if path.exists():
-            return
-        # Written aside and moved into place, so that nobody ever reads half a picture.
-        with tempfile.NamedTemporaryFile(dir=self._folder, delete=False) as out:
-            try:
-                out.write(data)
-                out.flush()
-            except OSError:
-                os.unlink(out.name)
-                raise
-        os.replace(out.name, path)
+        put_down(self._folder / f"{picture.id}.thumb", picture.thumb)
+        put_down(self._folder / picture.id, picture.data)
 
     def require(self, build: Build) -> None:
         """Raise InputError where a build lists photographs that are not kept here."""
