@@ -124,6 +124,8 @@ class Through:
 
 NOT_ASKED = Through(None, (), (), {})
 RIDE: Height = (0.0, 0.0)
+CONTESTED_ROOM = 1.4
+"""Two places that are just sure enough each are not so together, and the least scatters less than either: a remedy aims so much further."""
 MOST_CONTESTED = 4
 """Places at which the least slip is looked for once more for its doubt."""
 
@@ -251,7 +253,9 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
             about=about(points=(line.joints[k].point, line.joints[k + 1].point), drivelines=line.id),
         )
 
-    draft = Draft(code, "mm", figure, spare, None, tell, lambda room: _slips_short(line, lefts, spare + room), parts=candidates)
+    draft = Draft(
+        code, "mm", figure, spare, None, tell, lambda room: _slips_short(line, lefts, spare + CONTESTED_ROOM * room), parts=candidates
+    )
     return [draft], tuple(h for *_, h in places), ()
 
 
