@@ -84,33 +84,28 @@ def _as_built(option: Option, after: Build) -> object:
 
 def _in_anothers_name(before: Build, after: Build, name: str) -> Iterator[FieldError]:
     known = set(_vouched(before))
-    others = Counter((field, said, whose) for field, said, whose, *_ in _vouched_new(after, known) if whose != name)
-    for field, said, whose in others:
-        yield FieldError(field, f"{said} in the name of {whose}; only {whose} makes it")
+    made = [one[:3] for one in _vouched(after) if one not in known]
+    for field, said, whose in dict.fromkeys(made):
+        if whose != name:
+            yield FieldError(field, f"{said} in the name of {whose}; only {whose} makes it")
 
 
-def _vouched_new(build: Build, known: set[tuple[object, ...]]) -> Iterator[tuple[str, str, str]]:
-    for one in _vouched(build):
-        if one not in known:
-            yield str(one[0]), str(one[1]), str(one[2])
-
-
-def _vouched(build: Build) -> Iterator[tuple[object, ...]]:
+def _vouched(build: Build) -> Iterator[tuple[str, str, str, object]]:
     """Every record that vouches for something: its field, what it is, whose it is, and what tells it from others."""
     for order in build.orders:
         for step in order.steps:
-            yield "orders", f"an order {step.state}", step.person, order.id, step
+            yield "orders", f"an order {step.state}", step.person, (order.id, step)
         if order.final is not None:
-            yield "orders", "an order called final", order.final.person, order.id, "final", order.final
+            yield "orders", "an order called final", order.final.person, (order.id, "final", order.final)
     for line in build.drivelines:
         if line.decision is not None:
-            yield "drivelines", f"the way {line.name} is built, decided", line.decision.person, line.id, line.decision
+            yield "drivelines", f"the way {line.name} is built, decided", line.decision.person, (line.id, line.decision)
     for one in build.rounds:
         yield "rounds", f"round {one.number}, begun", one.by, one.id
     for point in build.points:
         for reading in point.readings:
             if reading.blind:
-                yield "points", f"a reading of {point.name} taken blind", reading.person, point.id, reading.id
+                yield "points", f"a reading of {point.name} taken blind", reading.person, (point.id, reading.id)
 
 
 def told(before: Build, after: Build) -> str:
