@@ -25,15 +25,16 @@ class Outcome:
     failed: int
     skipped: int
     told: str = ""
+    seconds: float = 0.0
 
 
 def run(module: str) -> Outcome:
     """Every test of a module. One that cannot be imported counts as failed."""
-    said = io.StringIO()
+    said, began = io.StringIO(), time.monotonic()
     suite = unittest.defaultTestLoader.loadTestsFromName(module)
     result = unittest.TextTestRunner(said, verbosity=1, buffer=True).run(suite)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    return Outcome(result.testsRun, failed, len(result.skipped), said.getvalue() if failed else "")
+    return Outcome(result.testsRun, failed, len(result.skipped), said.getvalue() if failed else "", time.monotonic() - began)
 
 
 def modules() -> list[str]:
@@ -61,7 +62,9 @@ def main() -> int:
             outcome = outcome_of(done)
             outcomes.append(outcome)
             print(
-                f"{asked[done]}: {outcome.ran} run" + (f", {outcome.failed} failed\n{outcome.told}" if outcome.failed else ""), flush=True
+                f"{asked[done]}: {outcome.ran} run in {outcome.seconds:.0f} s"
+                + (f", {outcome.failed} failed\n{outcome.told}" if outcome.failed else ""),
+                flush=True,
             )
     failed, skipped = sum(o.failed for o in outcomes), sum(o.skipped for o in outcomes)
     ran = sum(o.ran for o in outcomes)
