@@ -2,7 +2,7 @@
 
 import re
 import unittest
-from collections import Counter, deque
+from collections import Counter, defaultdict, deque
 from html.parser import HTMLParser
 from itertools import cycle
 from urllib.parse import urldefrag, urlsplit
@@ -23,6 +23,8 @@ class Page(HTMLParser):
         super().__init__()
         self.links: set[str] = set()
         self.forms: list[tuple[str, dict[str, str]]] = []
+        self.types: dict[tuple[str, str], str] = {}
+        self._where = ""
         self._open: dict[str, str] | None = None
         self._select, self._first = "", True
         self._area = ""
@@ -34,7 +36,7 @@ class Page(HTMLParser):
             self.links.add(urldefrag(a["href"])[0])
         if tag == "form":
             self._open = {}
-            where = a.get("hx-post") or (a.get("action") if (a.get("method") or "").lower() == "post" else None)
+            self._where = where = a.get("hx-post") or (a.get("action") if (a.get("method") or "").lower() == "post" else "")
             if where:
                 self.forms.append((where, self._open))
         elif a.get("hx-post"):
@@ -42,6 +44,8 @@ class Page(HTMLParser):
         name = a.get("name")
         if self._open is not None and name and tag in ("input", "select", "textarea", "button"):
             self._area = name if tag == "textarea" else ""
+            typed = tag == "textarea" or (tag == "input" and a.get("type", "text") == "text" and "readonly" not in a)
+            self.types[self._where, name] = "text" if typed else a.get("type") or tag
             self._select, self._first = (name if tag == "select" else ""), True
             ticked = tag != "input" or a.get("type") != "checkbox" or "checked" in a
             self._open.setdefault(name, (a.get("value") or "") if ticked else "")
@@ -64,6 +68,43 @@ class Page(HTMLParser):
             self._select = ""
 
 
+class Told(HTMLParser):
+    """Of a refused form's page: what its fields hold, what is told, and which field each message is said of."""
+
+    def __init__(self, text):
+        super().__init__()
+        self.holds: set[tuple[str, str, str]] = set()
+        self.names: dict[str, set[str]] = defaultdict(set)
+        self.messages: list[str] = []
+        self.described: set[str] = set()
+        self.loose = "<p><strong>" in text.partition('class="refused"')[2][:200] and text.partition('class="refused"')[2][:300]
+        self._where, self._area = "", ""
+        self.feed(text)
+
+    def handle_starttag(self, tag, attributes):
+        a = dict(attributes)
+        if tag == "form":
+            self._where = urlsplit(a.get("hx-post") or a.get("action") or "").path
+        if "field-error" in (a.get("class") or "") and a.get("id"):
+            self.messages.append(a.get("id"))
+        name = a.get("name")
+        if tag in ("input", "select", "textarea") and name:
+            if a.get("type") != "hidden":
+                self.names[self._where].add(name)
+            self.holds.add((self._where, name, a.get("value") or ""))
+            self._area = name if tag == "textarea" else ""
+            if a.get("aria-invalid") == "true":
+                self.described.add(a.get("aria-describedby"))
+
+    def handle_data(self, data):
+        if self._area:
+            self.holds.add((self._where, self._area, data))
+
+    def handle_endtag(self, tag):
+        if tag == "textarea":
+            self._area = ""
+
+
 def kind(path):
     """A path without the ids in it, so that pages of one kind count together."""
     # Every calculation has a form of its own; test_reckoner goes over all of them.
@@ -72,6 +113,7 @@ def kind(path):
 
 
 class Everywhere(unittest.TestCase):
+    maxDiff = None
     """The pages of a build as somebody finds them who follows every link."""
 
     @classmethod
@@ -79,7 +121,7 @@ class Everywhere(unittest.TestCase):
         cls.test_shop = TestShop()
         cls.addClassCleanup(cls.test_shop.close)
         cls.browser = cls.test_shop.browser("orla")
-        cls.pages, cls.wrong = {}, []
+        cls.pages, cls.wrong, cls.tried = {}, [], set()
         waiting, seen, kinds = deque(["/"]), {"/"}, Counter()
         while waiting:
             path = waiting.popleft()
@@ -129,6 +171,35 @@ class Everywhere(unittest.TestCase):
         builds = self.test_shop.shop.builds
         for build in ("cairn-2", "bookworm", "dynamo"):
             require_sound(builds.head(build).build)
+
+    def test_what_was_typed_is_still_there_after_a_refusal_and_each_message_is_tied_to_its_field(self):
+        refused, untied, lost, loose = 0, [], [], []
+        for at, page in self.pages.items():
+            for where, fields in page.forms:
+                path = urlsplit(where).path
+                key = (kind(path), tuple(sorted(fields)))
+                typing = {n: f"zz{k} nonsense" for k, n in enumerate(fields) if page.types.get((where, n)) == "text"}
+                if key in self.tried or not typing or path.startswith("/reckoner") or "/reckoner/" in path:
+                    continue
+                self.tried.add(key)
+                sent = {n: v for n, v in {**fields, **typing}.items() if n != "csrf"}
+                answer = self.browser.client.post(
+                    path,
+                    data=sent,
+                    headers={"X-CSRF-Token": self.browser.csrf, "HX-Request": "true", "HX-Current-URL": f"http://shop.test{at}"},
+                )
+                if answer.status_code != 422:
+                    continue
+                refused += 1
+                told = Told(answer.text)
+                lost += [(path, name) for name in typing if (path, name, typing[name]) not in told.holds]
+                if len(told.messages) != len(set(told.messages)):
+                    untied.append((path, "said twice", told.messages))
+                untied += [(path, m) for m in told.messages if m not in told.described and m.removeprefix("error-") in told.names[path]]
+                if told.loose:
+                    loose.append((path, told.loose))
+        self.assertGreater(refused, 30)
+        self.assertEqual((lost, untied, loose), ([], [], []))
 
     def test_no_form_is_taken_from_another_site(self):
         head = self.test_shop.shop.builds.head("bookworm").number

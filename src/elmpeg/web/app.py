@@ -83,6 +83,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
     app.add_middleware(BodyLimit)
     # Pages are much of one kind; the quickest setting already takes nine tenths off them.
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=1)
+    named: dict[str, str] = {}
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for module in (
         *(
@@ -109,6 +110,10 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         *(angles, travel, shafts, mend, ways, order, lines, axles, rules, rounds),
     ):
         app.include_router(module.router, include_in_schema=False)
+        for route in module.router.routes:
+            # Of two addresses with one name a page would silently reach the first.
+            if isinstance(route, APIRoute) and named.setdefault(route.name, route.path) != route.path:
+                raise ValueError(f"{route.path} and {named[route.name]} are both called {route.name}")
         app.state.shop.page_routes += [r for r in module.router.routes if isinstance(r, APIRoute) and "GET" in (r.methods or ())]
     app.include_router(api.router)
     app.include_router(device_api.router)

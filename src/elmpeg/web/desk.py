@@ -10,7 +10,7 @@ from urllib.parse import quote, urlencode
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
-from markupsafe import Markup, escape
+from markupsafe import Markup
 from starlette.datastructures import FormData
 
 from elmpeg.core.base.errors import InputError
@@ -19,6 +19,7 @@ from elmpeg.store.accounts import BrowserSession, Person
 from elmpeg.store.builds import Author, Conflict
 from elmpeg.web.clashes import ClashRow, in_words
 from elmpeg.web.outcome import Outcome
+from elmpeg.web.refusals import told_beside_fields
 from elmpeg.web.shop import Shop
 from elmpeg.web.showing import Show
 
@@ -102,23 +103,26 @@ class Desk:
         outcome = self._with_later(outcome or self.outcome or Outcome(), context.get("page"))
         htmx = self.request.headers.get("HX-Request") == "true"
         errors = {e.field: e.message for e in outcome.errors}
+        acted = self.acted or self.request.url.path
         page = self.shop.templates.get_template(name).render(
             layout="shell/shell.html" if htmx else "shell/base.html",
             request=self.request,
-            acted=self.acted or self.request.url.path,
+            acted=acted,
             url=self.shop.url,
             person=self.person,
             csrf=self.session.csrf,
             show=self.show,
-            typed=self.form,
-            errors=errors,
+            typed=FormData() if errors else self.form,
+            refused=errors,
             loose_mark=LOOSE_MARK,
             outcome=outcome,
             clashes=self._clashes(outcome.conflict),
             posted=[(k, v) for k, v in self.form.multi_items() if isinstance(v, str) and k not in ("csrf", "base")],
             **context,
         )
-        loose = {f: m for f, m in errors.items() if f'id="error-{escape(f)}"' not in page}
+        loose: dict[str, str] = {}
+        if errors:
+            page, loose = told_beside_fields(page, errors, acted, self.form)
         page = page.replace(LOOSE_MARK, self.shop.templates.get_template("shell/_refused.html").render(loose=loose))
         # The browser is shown refusals as pages; their status says what they are.
         return HTMLResponse(page, status_code=outcome.status, headers={"Cache-Control": "no-store", "Vary": "HX-Request"})

@@ -136,9 +136,9 @@ def school(act: Act) -> Outcome | Response:
     return act.change(f"Joint angles held to: {SCHOOLS[wanted][0]}", lambda b: rule_edits.with_school(b, wanted))
 
 
-@router.post("/builds/{build_id}/drive/limits", name="keep_limits")
+@router.post("/builds/{build_id}/drive/limits", name="keep_joint_limits")
 @answers(page, LeadDesk)
-def keep_limits(act: Act) -> Outcome | Response:
+def keep_joint_limits(act: Act) -> Outcome | Response:
     """Change the limits that lines are held to."""
     desk, form = act.desk, act.form
     before = act.build.limits.joints
