@@ -79,8 +79,11 @@ class SentForm:
 
         A button may say another ``do``; a form with an id is the only one of its kind, and may hide what changes in it.
         """
+        if self.tag.get("id"):
+            return True
+        asked = [f for f in self.fields if f.kind not in (*KEPT_TO_ITSELF, *TICKED)]
         said = [(name, value) for name, value in self.hidden if name not in (*ALWAYS_HIDDEN, "do") and name in sent]
-        return bool(self.tag.get("id")) or all(value in sent.getlist(name) for name, value in said)
+        return all(value in sent.getlist(name) for name, value in said) and (not asked or any(f.tag.get("name") in sent for f in asked))
 
     def likeness(self, sent: FormData) -> float:
         """How well what was sent fits it; of several forms to one address the likest is the one."""
