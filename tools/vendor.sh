@@ -10,9 +10,16 @@ cd "$work"
 npm init -y >/dev/null
 npm install --no-audit --no-fund --save-exact \
   htmx.org@2.0.11 idiomorph@0.8.0 bulma@1.0.4 chart.js@4.6.1 \
-  @fontsource-variable/atkinson-hyperlegible-next@5.3.0 @fontsource-variable/atkinson-hyperlegible-mono@5.3.0
+  @fontsource-variable/atkinson-hyperlegible-next@5.3.0 @fontsource-variable/atkinson-hyperlegible-mono@5.3.0 \
+  axe-core@4.14.1
 rm -rf "$vendor" && mkdir -p "$vendor"
 m=node_modules
+# For the tests only, which look at every page with it.
+checks="$root/tests/browser/vendor"
+rm -rf "$checks" && mkdir -p "$checks"
+cp node_modules/axe-core/axe.min.js "$checks/axe-4.14.1.min.js"
+cp node_modules/axe-core/LICENSE "$checks/LICENSE-axe-core.txt"
+cp node_modules/axe-core/LICENSE-3RD-PARTY.txt "$checks/LICENSE-axe-core-3rd-party.txt"
 take() { cp "$m/$1" "$vendor/$2"; }
 take htmx.org/dist/htmx.min.js htmx-2.0.11.min.js
 take idiomorph/dist/idiomorph-ext.min.js idiomorph-ext-0.8.0.min.js

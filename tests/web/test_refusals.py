@@ -61,7 +61,7 @@ class Beside(unittest.TestCase):
         self.assertEqual(page.count("autofocus"), 1)
 
     def test_what_has_no_field_stands_at_the_foot_of_its_form(self):
-        page, loose = told({"stack": "is short"}, acted="/other", which="b")
+        page, loose = told({"stack": "is short"}, acted="/other", which="b", name="x")
         self.assertEqual(loose, {})
         self.assertRegex(page, r'id="error-stack" tabindex="-1">is short</span></form>')
 

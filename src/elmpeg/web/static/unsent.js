@@ -1,0 +1,142 @@
+// What somebody typed and has not sent is kept: through other buttons, through others' changes, through leaving the page
+// and coming back. It says so beside its form, and can be put back as it is saved.
+(() => {
+  const FREE = ["base", "csrf"];
+  const PLAIN = ["hidden", "password", "file", "submit", "button", "image", "reset", "range"];
+  const MOST = 200000;
+  const store = () => `elmpeg-unsent:${document.body.dataset.person}:${location.pathname}`;
+  const load = () => { try { return JSON.parse(sessionStorage.getItem(store())) || {}; } catch { return {}; } };
+  const save = (all) => {
+    const text = JSON.stringify(all);
+    if (text.length > MOST) return;
+    if (text === "{}") sessionStorage.removeItem(store()); else sessionStorage.setItem(store(), text);
+  };
+
+  const forms = () => [...document.querySelectorAll("#shell form")].filter((f) => addressOf(f) && !f.matches("[data-unheld], .clash form, [hx-trigger]"));
+  const addressOf = (form) => (form.getAttribute("hx-post") || (form.getAttribute("method") === "post" && form.getAttribute("action")) || "").split("?")[0];
+  // Which form it is: where it sends to, and what it hides about its thing.
+  const keyOf = (form) => {
+    const about = form.id ? [] : [...form.elements].filter((e) => e.type === "hidden" && e.name && !FREE.includes(e.name)).map((e) => [e.name, e.value]);
+    const more = (form.dataset.about || "").split(" ").filter(Boolean).map((pair) => pair.split("="));
+    return JSON.stringify([addressOf(form), [...about, ...more]]);
+  };
+  const fieldsOf = (form) => {
+    const seen = {};
+    return [...form.elements].filter((e) => e.name && e.matches("input, select, textarea") && !PLAIN.includes(e.type) && !e.disabled && !e.readOnly).map((e) => {
+      const own = ["checkbox", "radio"].includes(e.type) ? `${e.name}=${e.value}` : e.name;
+      seen[own] = (seen[own] || 0) + 1;
+      return [`${own}#${seen[own]}`, e];
+    });
+  };
+  const ticked = (e) => ["checkbox", "radio"].includes(e.type);
+  const holds = (e) => ticked(e) ? (e.checked ? "on" : "off") : e.multiple ? JSON.stringify([...e.selectedOptions].map((o) => o.value)) : e.value;
+  // What is saved: what the page showed, or said it would have shown.
+  const saved = (e) => {
+    if (e.dataset.now !== undefined) return e.dataset.now;
+    if (ticked(e)) return e.defaultChecked ? "on" : "off";
+    if (e.tagName !== "SELECT") return e.defaultValue;
+    const chosen = [...e.options].filter((o) => o.defaultSelected);
+    return e.multiple ? JSON.stringify(chosen.map((o) => o.value)) : chosen.length ? chosen[chosen.length - 1].value : e.options.length ? e.options[0].value : "";
+  };
+  const put = (e, value) => {
+    if (ticked(e)) e.checked = value === "on";
+    else if (e.multiple) for (const o of e.options) o.selected = JSON.parse(value).includes(o.value);
+    else e.value = value;
+  };
+
+  // The saved value of a list tells only once the page has drawn it; browsers give the first option where none is said.
+  const unsent = (form) => fieldsOf(form).filter(([, e]) => holds(e) !== saved(e));
+
+  const mark = (form) => {
+    const open = unsent(form);
+    for (const [, e] of fieldsOf(form)) {
+      const is = open.some(([, o]) => o === e);
+      e.classList.toggle("is-unsent", is);
+      if (is) e.setAttribute("aria-description", "typed, not saved yet"); else e.removeAttribute("aria-description");
+    }
+    let note = form.querySelector(":scope > .unsent");
+    if (!open.length) { if (note) note.remove(); return; }
+    if (!note) {
+      note = document.createElement("span");
+      note.className = "unsent";
+      const words = document.createElement("span"), back = document.createElement("button");
+      words.textContent = "not saved yet";
+      back.type = "button"; back.className = "put-back"; back.textContent = "put back";
+      note.append(words, back);
+      form.append(note);
+    }
+  };
+
+  const keep = (form) => {
+    const all = load(), open = unsent(form), key = keyOf(form);
+    delete all[key];
+    if (open.length) all[key] = Object.fromEntries(open.map(([name, e]) => [name, holds(e)]));
+    save(all);
+  };
+
+  const give = (tell) => {
+    const all = load();
+    for (const form of forms()) {
+      const key = keyOf(form), kept = all[key];
+      if (kept) {
+        const fields = Object.fromEntries(fieldsOf(form));
+        for (const [name, value] of Object.entries(kept)) {
+          const e = fields[name];
+          if (!e || holds(e) === value) continue;
+          if (e.tagName === "SELECT" && !e.multiple && ![...e.options].some((o) => o.value === value)) continue;
+          put(e, value);
+          if (tell) e.dispatchEvent(new Event(ticked(e) || e.tagName === "SELECT" ? "change" : "input", { bubbles: true }));
+        }
+      }
+      keep(form);
+      mark(form);
+    }
+  };
+
+  const drop = (path, sent) => {
+    const all = load();
+    for (const key of Object.keys(all)) {
+      const [address, about] = JSON.parse(key);
+      if (address === path && about.every(([name, value]) => sent.getAll(name).includes(value))) delete all[key];
+    }
+    save(all);
+  };
+
+  let pressed = false, later = 0;
+  document.addEventListener("pointerdown", () => { pressed = true; }, true);
+  for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, () => { pressed = false; }, true);
+  // Told a moment later, so that nothing moves under a finger on its way to the button.
+  const markSoon = (form) => {
+    clearTimeout(later);
+    later = setTimeout(() => (pressed || document.querySelector(".htmx-request") ? markSoon(form) : form.isConnected && mark(form)), 500);
+  };
+  const held = (event) => {
+    const form = event.target.form;
+    return form && event.target.name && forms().includes(form) && !PLAIN.includes(event.target.type) ? form : null;
+  };
+  document.addEventListener("input", (event) => { const form = held(event); if (form) keep(form); });
+  document.addEventListener("change", (event) => { const form = held(event); if (form) { keep(form); markSoon(form); } });
+  document.addEventListener("click", (event) => {
+    const back = event.target.closest && event.target.closest(".put-back");
+    if (back) {
+      const form = back.form || back.closest("form");
+      for (const [, e] of unsent(form)) { put(e, saved(e)); delete e.dataset.now; e.dispatchEvent(new Event("change", { bubbles: true })); }
+      keep(form);
+      mark(form);
+      const first = fieldsOf(form)[0];
+      if (first) first[1].focus();
+    }
+    const leave = event.target.closest && event.target.closest("[data-drops-unsent]");
+    if (leave) { const form = leave.closest("form"); drop(addressOf(form), new FormData(form)); }
+  }, true);
+
+  document.addEventListener("htmx:beforeOnLoad", (event) => {
+    const { xhr, requestConfig } = event.detail;
+    if (requestConfig.verb !== "post" || xhr.status < 200 || xhr.status > 299) return;
+    const sent = requestConfig.formData || new FormData();
+    drop(requestConfig.path.split("?")[0], sent);
+  });
+  document.addEventListener("htmx:afterSwap", () => give(false));
+  // Not before every script listens: some draw what is typed.
+  window.addEventListener("load", () => give(true));
+})();

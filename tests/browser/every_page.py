@@ -1,0 +1,46 @@
+"""Every page that somebody can open, from the list of routes itself: a page that comes is looked at with the others."""
+
+from __future__ import annotations
+
+import re
+
+from tests.shop import TestShop
+
+NOT_PAGES = {
+    *("first", "welcome", "sign_in", "build", "here", "asked_drawing", "understand", "mesh_seen", "pick", "drive_mend_single", "drive_solving"),
+    *("export", "export_zip", "shelf_csv", "points_csv", "readings_csv", "travel_csv", "plate_dxf", "plate_svg", "order_pdf", "order_json"),
+    *("book_photo", "photo", "mesh_original", "underlay_picture", "build_kept_paper", "kept_paper"),
+}
+"""Routes that answer with a part of a page, with a file, or for somebody who is not signed in."""
+QUERIES = {
+    "bay": ("option=low", "option=lifted&rise=40"),
+    "put_in": ("option=low&start=book%3Agearbox-five-speed",),
+    "edit_point": ("option=low&point=LM-seat",),
+    "measure": ("option=low&point=LM-seat", "option=low&point=DE"),
+    "where": ("option=low&part=engine",),
+    "underlay": ("option=low&on=vehicle&view=side",),
+    "joint_print": ("option=low&mount=LM",),
+    "mounts": ("option=low&mount=LM", "option=low&mount=GM"),
+    "plates": ("option=low&plate=seat-adapter",),
+    "shapes": ("option=low&shape=gearbox-crossmember",),
+    "things": ("option=low", "option=low&of=rooms", "option=low&of=components&thing=engine", "option=low&of=drivelines"),
+    "fit": ("option=low&round=round-1", "option=low&round=round-2"),
+    "drive": ("option=low&line=rear", "option=lifted&line=front"),
+    "book": ("part=gearbox-five-speed",),
+    "compare": ("option=low",),
+}
+CALCULATIONS = ("linkage", "weight")
+
+
+def pages(shop: TestShop, build_id: str = "cairn-2") -> list[str]:
+    """The address of each page, with each of its own parts in it."""
+    found = []
+    for route in shop.shop.page_routes:
+        if route.name in NOT_PAGES:
+            continue
+        for name in CALCULATIONS if "{name}" in route.path else ("",):
+            path = route.path.format(build_id=build_id, name=name) if "{" in route.path else route.path
+            if re.search(r"[{}]", path):
+                raise ValueError(f"say what stands in {path}, or that it is no page")
+            found += [f"{path}?{query}" if query else path for query in QUERIES.get(route.name, ("",))]
+    return found
