@@ -7,7 +7,19 @@ import re
 from tests.shop import TestShop
 
 NOT_PAGES = {
-    *("first", "welcome", "sign_in", "build", "here", "asked_drawing", "understand", "mesh_seen", "pick", "drive_mend_single", "drive_solving"),
+    *(
+        "first",
+        "welcome",
+        "sign_in",
+        "build",
+        "here",
+        "asked_drawing",
+        "understand",
+        "mesh_seen",
+        "pick",
+        "drive_mend_single",
+        "drive_solving",
+    ),
     *("export", "export_zip", "shelf_csv", "points_csv", "readings_csv", "travel_csv", "plate_dxf", "plate_svg", "order_pdf", "order_json"),
     *("book_photo", "photo", "mesh_original", "underlay_picture", "build_kept_paper", "kept_paper"),
 }

@@ -52,6 +52,8 @@ class Person:
     off: bool = False
     invited: bool = False
     """Whether a link to choose a password is out for them."""
+    keys: bool = True
+    """Whether letters and arrows move parts for them."""
 
     @property
     def may_change(self) -> bool:
@@ -274,11 +276,11 @@ class Accounts:
         with self._db.writing() as session:
             session.execute(delete(SignedIn).where(SignedIn.user_id == person.id))
 
-    def prefer(self, person: Person, units: Units, theme: str) -> None:
-        """Keep somebody's own units and theme."""
+    def prefer(self, person: Person, units: Units, theme: str, keys: bool = True) -> None:
+        """Keep somebody's own units and theme, and whether keys move parts for them."""
         with self._db.writing() as session:
             user = session.get_one(User, person.id)
-            user.units, user.theme = units, theme
+            user.units, user.theme, user.keys = units, theme, keys
 
     def make_token(self, person: Person, name: str) -> str:
         """A new token's secret, to be shown once."""
@@ -317,7 +319,7 @@ class Accounts:
 
 def _person(user: User) -> Person:
     invited = user.link_until is not None and user.link_until > datetime.now(UTC)
-    return Person(user.id, user.login, user.name, user.role, user.units, user.theme, user.off is not None, invited)  # type: ignore[arg-type]
+    return Person(user.id, user.login, user.name, user.role, user.units, user.theme, user.off is not None, invited, user.keys)  # type: ignore[arg-type]
 
 
 def _user(session: Session, person_id: int) -> User:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Literal, get_args
 
 from pydantic import TypeAdapter
 
@@ -24,6 +25,14 @@ USUAL_CAUTIONS = (
     "suspension, seats and belts looked at by qualified people.",
 )
 """What every build starts with until a shop says it in its own words."""
+Paper = Literal["A4", "A3", "letter", "tabloid"]
+PAPER_MM: dict[Paper, tuple[float, float]] = {
+    "A4": (210.0, 297.0),
+    "A3": (297.0, 420.0),
+    "letter": (215.9, 279.4),
+    "tabloid": (279.4, 431.8),
+}
+"""Sheets of paper, upright: ISO 216, and ANSI/ASME Y14.1 A and B."""
 _TOOLS: TypeAdapter[tuple[Tool, ...]] = TypeAdapter(tuple[Tool, ...])
 _CAUTIONS: TypeAdapter[tuple[str, ...]] = TypeAdapter(tuple[str, ...])
 
@@ -39,6 +48,7 @@ class ShopRecord:
     tools: tuple[Tool, ...] = DEFAULT_TOOLS
     cautions: tuple[str, ...] = field(default=USUAL_CAUTIONS)
     sure: float = SURE
+    paper: Paper = "A4"
 
 
 class ShopRecords:
@@ -61,6 +71,7 @@ class ShopRecords:
             _TOOLS.validate_json(row.tools),
             _CAUTIONS.validate_json(row.cautions),
             row.sure,
+            row.paper,  # type: ignore[arg-type]
         )
 
     def keep(self, shop: ShopRecord) -> None:
@@ -74,12 +85,14 @@ class ShopRecords:
             raise InputError("cautions", f"are at most {MOST_CAUTIONS}, each of at most {LONGEST_CAUTION} characters")
         if not LEAST_SURE <= shop.sure <= MOST_SURE:
             raise InputError("sure_pct", f"must be {100 * LEAST_SURE:g} to {100 * MOST_SURE:g} %")
+        if shop.paper not in get_args(Paper):
+            raise InputError("paper", f"“{shop.paper}” is not known; choose one of {', '.join(get_args(Paper))}")
         _require_tools(shop.tools)
         with self._db.writing() as session:
             row = session.get(ShopRow, 1) or ShopRow(id=1)
             row.name, row.units, row.currency, row.hourly_rate = name, shop.units, shop.currency.strip(), shop.hourly_rate
             row.tools, row.cautions = _TOOLS.dump_json(shop.tools).decode(), _CAUTIONS.dump_json(shop.cautions).decode()
-            row.sure = shop.sure
+            row.sure, row.paper = shop.sure, shop.paper
             session.add(row)
 
 

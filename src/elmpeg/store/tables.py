@@ -41,6 +41,8 @@ class User(Base):
     password_hash: Mapped[str] = mapped_column(String(200))
     units: Mapped[str] = mapped_column(String(20), default="mm")
     theme: Mapped[str] = mapped_column(String(10), default="light")
+    keys: Mapped[bool] = mapped_column(default=True)
+    """Whether letters and arrows move parts where a view or the move panel has the focus."""
     created: Mapped[datetime] = mapped_column(Moment)
     off: Mapped[datetime | None] = mapped_column(Moment, default=None)
     """When somebody was switched off; they cannot sign in, and what they did stays theirs."""
@@ -64,6 +66,8 @@ class ShopRow(Base):
     """The cautions that a new build starts with, as JSON."""
     sure: Mapped[float] = mapped_column(default=SURE)
     """The chance of being inside a limit that “holds” asks for in a new build."""
+    paper: Mapped[str] = mapped_column(String(10), default="A4")
+    """The paper in the shop's printer."""
 
 
 class SignedIn(Base):

@@ -207,6 +207,7 @@
   });
   document.addEventListener("keydown", (event) => {
     if (!root() || !data || !data.quantities.length) return;
+    if (!(event.target.closest && event.target.closest("#asked-form"))) return;
     if (event.key === "PageDown" || event.key === "PageUp") { event.preventDefault(); ask(at + (event.key === "PageDown" ? 1 : -1)); }
   });
   window.addEventListener("online", send);

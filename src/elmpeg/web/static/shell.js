@@ -32,6 +32,11 @@
       if (menu) { menu.open = false; menu.querySelector("summary").focus(); }
     }
   });
+  // A menu that is left closes.
+  document.addEventListener("focusout", (event) => {
+    const menu = event.target.closest && event.target.closest("details.menu[open]");
+    if (menu && event.relatedTarget && !menu.contains(event.relatedTarget)) menu.open = false;
+  });
   document.addEventListener("click", (event) => {
     if (event.target.closest && event.target.closest("[data-print]")) window.print();
   });
@@ -53,13 +58,149 @@
   });
 })();
 
-// What was refused is brought into sight, out of a folded part of the page if need be.
+// What was refused is brought into sight and takes the focus, out of a folded part of the page if need be; else the focus
+// stays where it was, although the page was drawn again.
 (() => {
-  document.addEventListener("htmx:afterSettle", () => {
-    const first = document.querySelector("main .field-error");
-    if (!first || first.dataset.seen) return;
-    for (const one of document.querySelectorAll(".field-error")) one.dataset.seen = "1";
+  const FOCUSABLE = "a[href], button, input, select, textarea, summary, [tabindex]";
+  let had = null;
+  const words = (e) => (e.getAttribute("aria-label") || e.textContent || "").trim().replace(/\s+/g, " ");
+  const about = (e) => {
+    const form = e.closest("form");
+    return {
+      id: e.id, name: e.getAttribute("name"), tag: e.tagName, words: words(e), value: e.type === "radio" ? e.value : "",
+      form: form && (form.getAttribute("hx-post") || form.id || ""), hidden: form ? [...form.querySelectorAll("input[type=hidden]:not([name=base])")].map((h) => h.value).join("|") : "",
+      place: [...(function* up() { for (let p = e.parentElement; p && p.id !== "shell"; p = p.parentElement) if (p.id) yield p.id; })()],
+    };
+  };
+  const alike = (e, it) => {
+    if (it.id) return e.id === it.id;
+    const now = about(e);
+    if (now.tag !== it.tag || now.form !== it.form || now.hidden !== it.hidden) return false;
+    return it.name ? now.name === it.name && now.value === it.value && (now.tag !== "BUTTON" || now.words === it.words) : now.words === it.words;
+  };
+  const remember = () => { const e = document.activeElement; had = e && e !== document.body && e.closest("#shell") ? about(e) : null; };
+  const giveBack = () => {
+    if (!had) return;
+    const e = document.activeElement;
+    if (e && e !== document.body && e.isConnected) { had = null; return; }
+    const it = had;
+    had = null;
+    const there = (id) => document.getElementById(id);
+    const same = (it.id && there(it.id)) || [...document.querySelectorAll(`#shell ${it.tag.toLowerCase()}`)].find((one) => alike(one, it));
+    const near = it.place.map(there).find(Boolean);
+    const target = same && !same.disabled ? same : near && (near.matches(FOCUSABLE) ? near : near.querySelector(FOCUSABLE)) || there("main");
+    if (target) target.focus({ preventScroll: true });
+  };
+  document.addEventListener("htmx:beforeSwap", remember);
+  const refused = () => {
+    const first = document.querySelector("#shell [aria-invalid=true][aria-describedby]") || document.querySelector("#shell .field-error[tabindex], #shell .refused[role=alert]");
+    if (!first || first.dataset.seen) return false;
+    for (const one of document.querySelectorAll("[aria-invalid=true], .field-error, .refused")) one.dataset.seen = "1";
     for (let fold = first.closest("details:not([open])"); fold; fold = fold.parentElement.closest("details:not([open])")) fold.open = true;
+    if (!first.matches(FOCUSABLE)) first.tabIndex = -1;
+    first.focus({ preventScroll: true });
     first.scrollIntoView({ block: "center" });
+    return true;
+  };
+  document.addEventListener("htmx:afterSettle", () => { if (!refused()) giveBack(); });
+  document.addEventListener("DOMContentLoaded", refused);
+})();
+
+// Links that only show the same page otherwise do so in place: what is typed, the focus and the scroll stay.
+(() => {
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest && event.target.closest("#shell :is(.tabs-row, .leanings, [data-here]) a[href^='?']");
+    if (!link || event.ctrlKey || event.metaKey || event.shiftKey || event.button) return;
+    event.preventDefault();
+    history.replaceState(history.state, "", link.href);
+    htmx.ajax("GET", link.href, { source: document.body, target: "#shell", swap: "morph:outerHTML" });
   });
+})();
+
+// A long list is one stop for the Tab key; arrows move within it.
+(() => {
+  const STOPS = "a[href], button:not([disabled]), select, input:not([type=hidden])";
+  const groups = () => document.querySelectorAll("#shell [data-arrows]");
+  const stopsOf = (group) => [...group.querySelectorAll(STOPS)].filter((e) => e.offsetParent !== null && e.closest("[data-arrows]") === group);
+  const settle = () => {
+    for (const group of groups()) {
+      const stops = stopsOf(group);
+      const here = stops.find((e) => e === document.activeElement) || stops.find((e) => e.matches("[aria-current], [aria-expanded=true], .is-on")) || stops[0];
+      for (const e of stops) e.tabIndex = e === here ? 0 : -1;
+    }
+  };
+  document.addEventListener("focusin", (event) => {
+    const group = event.target.closest && event.target.closest("[data-arrows]");
+    if (group) for (const e of stopsOf(group)) e.tabIndex = e === event.target ? 0 : -1;
+  });
+  document.addEventListener("keydown", (event) => {
+    const group = event.target.closest && event.target.closest("[data-arrows]");
+    if (!group || event.ctrlKey || event.altKey || event.metaKey || event.target.matches("select, input")) return;
+    const stops = stopsOf(group), at = stops.indexOf(event.target);
+    const to = { ArrowDown: at + 1, ArrowRight: at + 1, ArrowUp: at - 1, ArrowLeft: at - 1, Home: 0, End: stops.length - 1 }[event.key];
+    if (at < 0 || to === undefined) return;
+    event.preventDefault();
+    const next = stops[Math.max(0, Math.min(stops.length - 1, to))];
+    next.focus();
+    next.scrollIntoView({ block: "nearest", inline: "nearest" });
+  });
+  for (const name of ["DOMContentLoaded", "htmx:afterSettle", "toggle"]) document.addEventListener(name, settle, true);
+})();
+
+// What changed is said as well as shown: how it stands now, what was refused or kept, and what others did.
+(() => {
+  let last = "", news = "";
+  const tell = () => {
+    const place = document.getElementById("announce");
+    if (!place) return;
+    const said = [...document.querySelectorAll("#shell .notice[role=status], #shell [data-said]")].map((e) => (e.dataset.said || e.textContent).trim().replace(/\s+/g, " ")).filter(Boolean);
+    const errors = [...document.querySelectorAll("#shell .field-error, #shell .refused p, #shell .clash h2")].map((e) => e.textContent.trim());
+    const words = [...errors, ...said].join(" ");
+    if (words && words !== last) place.textContent = words;
+    last = words;
+  };
+  document.addEventListener("DOMContentLoaded", () => { last = [...document.querySelectorAll("#shell [data-said]")].map((e) => e.dataset.said).join(" "); });
+  document.addEventListener("htmx:afterSettle", (event) => {
+    const there = document.querySelector("#here .news");
+    const now = there ? there.textContent.trim() : "";
+    if (now && now !== news) document.getElementById("announce").textContent = now;
+    news = now;
+    if (!(event.detail.elt && event.detail.elt.id === "here")) tell();
+  });
+})();
+
+// Words in a drawing are never smaller on the screen than they can be read; words that are cut off say themselves in full.
+(() => {
+  const LEAST_PX = 12.1, SMALLEST_IN_DRAWING_PX = 13;
+  const readable = () => {
+    for (const svg of document.querySelectorAll("svg.view")) {
+      const m = svg.getScreenCTM();
+      if (!m || !m.d || !svg.getBoundingClientRect().width) continue;
+      const larger = LEAST_PX / (SMALLEST_IN_DRAWING_PX * Math.hypot(m.b, m.d));
+      if (larger > 1.001) svg.style.setProperty("--read", larger.toFixed(3)); else svg.style.removeProperty("--read");
+    }
+    const titled = [];
+    for (const e of document.querySelectorAll("#shell *:not(svg *)")) {
+      if (e.tagName === "SELECT" ? !e.multiple : e.childElementCount === 0 || e.matches("summary, a, button, h1, h2, h3, label, span, strong, td")) {
+        if (e.dataset.cut || !e.title) titled.push(e);
+      }
+    }
+    const cut = titled.map((e) => e.tagName === "SELECT" ? listCut(e) : getComputedStyle(e).textOverflow === "ellipsis" && (e.scrollWidth > e.clientWidth + 1 || e.scrollHeight > e.clientHeight + 2));
+    titled.forEach((e, k) => {
+      if (cut[k]) { e.title = (e.tagName === "SELECT" ? e.selectedOptions[0].textContent : e.textContent).trim().replace(/\s+/g, " "); e.dataset.cut = "1"; }
+      else if (e.dataset.cut) { e.removeAttribute("title"); delete e.dataset.cut; }
+    });
+  };
+  const ruler = document.createElement("canvas").getContext("2d");
+  const listCut = (e) => {
+    if (!e.clientWidth || !e.selectedOptions[0]) return false;
+    const s = getComputedStyle(e);
+    ruler.font = `${s.fontWeight} ${s.fontSize} ${s.fontFamily}`;
+    return ruler.measureText(e.selectedOptions[0].textContent.trim()).width > e.clientWidth - parseFloat(s.paddingLeft) - parseFloat(s.paddingRight);
+  };
+  let asked = 0;
+  const soon = () => { cancelAnimationFrame(asked); asked = requestAnimationFrame(readable); };
+  window.addEventListener("load", soon);
+  window.addEventListener("resize", soon);
+  for (const name of ["htmx:afterSwap", "htmx:afterSettle", "change", "toggle"]) document.addEventListener(name, soon, true);
 })();

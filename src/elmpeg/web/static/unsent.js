@@ -16,7 +16,7 @@
   const addressOf = (form) => (form.getAttribute("hx-post") || (form.getAttribute("method") === "post" && form.getAttribute("action")) || "").split("?")[0];
   // Which form it is: where it sends to, and what it hides about its thing.
   const keyOf = (form) => {
-    const about = form.id ? [] : [...form.elements].filter((e) => e.type === "hidden" && e.name && !FREE.includes(e.name)).map((e) => [e.name, e.value]);
+    const about = form.getAttribute("id") ? [] : [...form.elements].filter((e) => e.type === "hidden" && e.name && !FREE.includes(e.name)).map((e) => [e.name, e.value]);
     const more = (form.dataset.about || "").split(" ").filter(Boolean).map((pair) => pair.split("="));
     return JSON.stringify([addressOf(form), [...about, ...more]]);
   };

@@ -135,25 +135,32 @@
     if (button && !button.disabled) button.click();
   };
   const KEYS = { ArrowRight: [0, "plus"], ArrowLeft: [0, "minus"], ArrowUp: [1, "plus"], ArrowDown: [1, "minus"] };
+  // Only where the large view or the move panel has the focus: a letter typed anywhere else moves nothing. A key that is held
+  // down is one move, and one step of undo.
+  const acts = (event) => {
+    const place = event.target.closest && event.target.closest("#stage, .move");
+    return place && !event.target.matches("input, select, textarea") && document.body.dataset.keys === "yes";
+  };
   document.addEventListener("keydown", (event) => {
-    if (!stage() || event.ctrlKey || event.metaKey || event.altKey) return;
-    if (event.target.closest && event.target.closest("input, select, textarea, .menu, .check-list")) return;
-    const svg = large(), view = svg && svg.dataset.view;
+    if (!stage() || event.ctrlKey || event.metaKey || event.altKey || !acts(event)) return;
+    const svg = large(), view = svg && svg.dataset.view, key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     if (!view) return;
-    if (event.key in KEYS) {
-      const [axis, way] = KEYS[event.key];
+    const moves = key in KEYS || key === "q" || key === "e";
+    if (moves && event.repeat) { event.preventDefault(); return; }
+    if (key in KEYS) {
+      const [axis, way] = KEYS[key];
       press(AXES[view][axis], way);
-    } else if (event.key === "q" || event.key === "e") {
+    } else if (key === "q" || key === "e") {
       // Q turns the drawing's part anticlockwise as it is seen, E clockwise.
       const anticlockwise = view === "side" ? "minus" : "plus", clockwise = view === "side" ? "plus" : "minus";
-      press(TURN[view], event.key === "q" ? anticlockwise : clockwise);
-    } else if ("123".includes(event.key)) {
-      const wanted = ["side", "plan", "rear"][Number(event.key) - 1];
+      press(TURN[view], key === "q" ? anticlockwise : clockwise);
+    } else if ("123".includes(key)) {
+      const wanted = ["side", "plan", "rear"][Number(key) - 1];
       const button = document.querySelector(`[data-view-key="${wanted}"]`);
       if (button) button.click();
-    } else if (event.key === "+" || event.key === "=") zoomBy("in");
-    else if (event.key === "-") zoomBy("out");
-    else if (event.key === "0") zoomBy("all");
+    } else if (key === "+" || key === "=") zoomBy("in");
+    else if (key === "-") zoomBy("out");
+    else if (key === "0") zoomBy("all");
     else return;
     event.preventDefault();
   });

@@ -51,7 +51,7 @@ def prefer(desk: PostedDesk) -> Response:
     units = next((u for u in get_args(Units) if u == desk.text("units")), None)
     if units is None or desk.text("theme") not in THEMES:
         return _page(desk, Outcome(errors=(FieldError("units", "Choose units and a theme from the lists."),)))
-    desk.shop.accounts.prefer(desk.person, units, desk.text("theme"))
+    desk.shop.accounts.prefer(desk.person, units, desk.text("theme"), desk.text("keys") == "1")
     return desk.go(str(desk.request.app.url_path_for("person")))
 
 

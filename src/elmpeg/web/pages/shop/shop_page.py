@@ -15,7 +15,7 @@ from elmpeg.core.base.verdicts import LEAST_SURE, MOST_SURE
 from elmpeg.core.build.survey import Tool
 from elmpeg.store.accounts import Units
 from elmpeg.store.backup import kept
-from elmpeg.store.shop_record import ShopRecord
+from elmpeg.store.shop_record import Paper, ShopRecord
 from elmpeg.web.desk import Desk
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
@@ -28,7 +28,9 @@ Text = Callable[[str], str]
 
 def page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
     """The shop's own page."""
-    return desk.render("shop/shop.html", outcome, record=desk.shop.records.get(), units=UNITS, backups=backups(desk))
+    return desk.render(
+        "shop/shop.html", outcome, record=desk.shop.records.get(), units=UNITS, papers=get_args(Paper), backups=backups(desk)
+    )
 
 
 def backups(desk: Desk) -> list[str]:
@@ -62,7 +64,8 @@ def _said(form: Form, record: ShopRecord, text: Text) -> ShopRecord:
     units = form.choice("units", get_args(Units))
     sure = form.number("sure_pct", 100 * LEAST_SURE, 100 * MOST_SURE, 100 * record.sure) / 100
     name = cleaned_name(text("shop_name"), "shop_name")
-    return replace(record, name=name, units=units, currency=form.text("currency"), hourly_rate=rate, sure=sure)
+    paper = form.choice("paper", get_args(Paper), record.paper)
+    return replace(record, name=name, units=units, currency=form.text("currency"), hourly_rate=rate, sure=sure, paper=paper)
 
 
 def _cautions(form: Form, record: ShopRecord, text: Text) -> ShopRecord:

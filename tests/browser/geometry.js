@@ -1,0 +1,67 @@
+// What is wrong with how a page stands: text too small or cut off, targets too small, things wider than their place.
+() => {
+  const found = [];
+  const shownAt = (e) => {
+    if (e.closest("[hidden], .is-sr-only, datalist, template, noscript, script, style, option")) return null;
+    if (e.closest("details:not([open])") && !e.closest("summary")) return null;
+    const r = e.getBoundingClientRect(), s = getComputedStyle(e);
+    return r.width > 1 && r.height > 1 && s.visibility !== "hidden" && s.display !== "none" && Number(s.opacity) > 0.05 ? r : null;
+  };
+  const words = (e) => (e.getAttribute("aria-label") || e.textContent || e.name || "").trim().replace(/\s+/g, " ").slice(0, 50);
+  const where = (e) => `${e.tagName.toLowerCase()}${e.id ? "#" + e.id : ""}.${String(e.getAttribute("class") || "").split(" ").slice(0, 2).join(".")} in ${(e.closest("[class]:not(svg *)")?.parentElement?.closest("[class]")?.getAttribute("class") || "").split(" ").slice(0, 2).join(".")} “${words(e)}”`;
+  const tell = (kind, e, more = "") => found.push([kind, where(e), String(more)]);
+
+  // Text, drawings included, no smaller than 12 px on the screen.
+  for (const e of document.querySelectorAll("body *")) {
+    if (![...e.childNodes].some((n) => n.nodeType === 3 && n.textContent.trim()) || !shownAt(e)) continue;
+    let size = parseFloat(getComputedStyle(e).fontSize);
+    if (e instanceof SVGElement && e.getScreenCTM) { const m = e.getScreenCTM(); if (m) size *= Math.hypot(m.b, m.d); }
+    if (size < 11.95) tell("small text", e, size.toFixed(1));
+  }
+  // Nothing wider than the window; nothing that hides its own text without saying it elsewhere.
+  if (document.documentElement.scrollWidth > innerWidth + 1) tell("wider than the window", document.documentElement, document.documentElement.scrollWidth);
+  for (const e of document.querySelectorAll("main, .top, .spine")) if (e.scrollWidth > e.clientWidth + 1) tell("scrolls sideways", e, `${e.scrollWidth} in ${e.clientWidth}`);
+  const within = (e) => { for (let p = e.parentElement; p; p = p.parentElement) { const o = getComputedStyle(p).overflowX; if (["auto", "scroll"].includes(o) && p.tagName !== "MAIN") return true; } return false; };
+  for (const e of document.querySelectorAll("body *:not(svg *)")) {
+    const r = shownAt(e), s = r && getComputedStyle(e);
+    if (!r || ["inline", "contents"].includes(s.display) || e.matches("select, option, svg, html, body")) continue;
+    const own = [...e.childNodes].some((n) => n.nodeType === 3 && n.textContent.trim());
+    if (own && e.scrollWidth > e.clientWidth + 1 && e.clientWidth > 0 && !["auto", "scroll"].includes(s.overflowX)) {
+      const said = e.closest("[title]") || e.querySelector("[title]");
+      if (s.overflowX !== "visible" ? !said : true) tell("cut off", e, `${e.scrollWidth} in ${e.clientWidth}`);
+    }
+    if (r.right > innerWidth + 1 && !within(e) && !e.closest(".menu-body, .asked-drawing")) tell("beyond the right edge", e, r.right.toFixed(0));
+  }
+  // What a list or an empty field says fits in it.
+  const ruler = document.createElement("canvas").getContext("2d");
+  const wide = (text, s) => { ruler.font = `${s.fontStyle} ${s.fontWeight} ${s.fontSize} ${s.fontFamily}`; return ruler.measureText(text).width; };
+  for (const e of document.querySelectorAll("select:not([multiple]), input[placeholder]")) {
+    if (!shownAt(e)) continue;
+    const s = getComputedStyle(e), text = e.tagName === "SELECT" ? (e.selectedOptions[0]?.textContent || "").trim() : e.value ? "" : e.placeholder;
+    const room = e.clientWidth - parseFloat(s.paddingLeft) - parseFloat(s.paddingRight);
+    const p = e.tagName === "SELECT" ? s : getComputedStyle(e, "::placeholder");
+    const cut = wide(text.replace(/\s+/g, " "), p) - room;
+    if (cut > 1.5 && !e.title) tell(e.tagName === "SELECT" ? "list cut off" : "hint cut off", e, `${text} by ${cut.toFixed(0)}`);
+  }
+  // Targets: 44 px, in the rows of a table 24 px with room; links in a line of text are as high as the line.
+  const TARGETS = "button, a[href], input:not([type=hidden]), select, textarea, summary, [role=button]";
+  for (const e of document.querySelectorAll(TARGETS)) {
+    const r = shownAt(e);
+    if (!r || e.disabled || e.closest(".skip") || e.matches("[tabindex='-1']") && !e.matches(".swap")) continue;
+    if (e.matches("svg a")) continue;
+    const line = e.tagName === "A" && getComputedStyle(e).display.startsWith("inline") && !["inline-flex", "inline-grid"].includes(getComputedStyle(e).display);
+    if (line) continue;
+    const label = e.matches("[type=checkbox], [type=radio]") && e.closest("label"), box = label ? label.getBoundingClientRect() : r;
+    const least = e.closest("td, th, dd, .unsent") ? 24 : 44;
+    if (box.height < least - 0.6 || (box.width < least - 0.6)) tell("small target", e, `${box.width.toFixed(0)} × ${box.height.toFixed(0)}`);
+  }
+  // Labels of a drawing are not under what floats over it.
+  for (const sheet of document.querySelectorAll(".sheet")) {
+    const over = [...sheet.querySelectorAll(".axle-travel, .zoom, .frames")].filter((e) => shownAt(e) && ["absolute", "fixed"].includes(getComputedStyle(e).position));
+    for (const label of sheet.querySelectorAll("svg text")) {
+      const a = shownAt(label);
+      for (const one of a ? over : []) { const b = one.getBoundingClientRect(); if (a.left < b.right - 1 && a.right > b.left + 1 && a.top < b.bottom - 1 && a.bottom > b.top + 1) tell("label under a control", label, one.className); }
+    }
+  }
+  return found;
+}

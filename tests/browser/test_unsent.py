@@ -1,0 +1,119 @@
+"""What is typed and not sent stays, through other buttons, through what others save, and through leaving; and it says so."""
+
+import unittest
+
+from tests.browser.every_page import pages
+from tests.browser.live import Chromium, Live, settled
+
+TYPED_EVERYWHERE = """() => {
+  const held = [...document.querySelectorAll('#shell form')].filter(f => (f.getAttribute('hx-post') || f.getAttribute('method') === 'post') && !f.matches('[data-unheld], .clash form, [hx-trigger]'));
+  const typed = [];
+  held.forEach((form, k) => {
+    for (const e of form.elements) {
+      if (!e.name || e.disabled || e.readOnly || e.closest('[hx-trigger=load]') || !(e.matches('textarea') || (e.matches('input') && ['text', ''].includes(e.getAttribute('type') || '')))) continue;
+      e.value = `mine ${typed.length}`;
+      e.dispatchEvent(new Event('input', { bubbles: true }));
+      typed.push(e.value);
+    }
+  });
+  return typed;
+}"""
+STANDS = "() => [...document.querySelectorAll('#shell input, #shell textarea')].map(e => e.value).filter(v => v.startsWith('mine '))"
+AGAIN = (
+    "() => new Promise(done => { document.addEventListener('htmx:afterSettle', () => setTimeout(done, 50), { once: true }); "
+    "htmx.ajax('GET', location.href, { source: document.body, target: '#shell', swap: 'morph:outerHTML' }); })"
+)
+
+
+class Unsent(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.chromium = Chromium()
+        cls.addClassCleanup(cls.chromium.close)
+
+    def setUp(self):
+        self.live = Live(self.chromium)
+        self.addCleanup(self.live.close)
+
+    def test_every_field_of_every_form_keeps_what_is_typed(self):
+        page, looked = self.live.page("orla"), 0
+        for path in pages(self.live.shop):
+            with self.subTest(path):
+                page.goto(path)
+                settled(page)
+                typed = page.evaluate(TYPED_EVERYWHERE)
+                if not typed:
+                    continue
+                looked += len(typed)
+                page.evaluate(AGAIN)
+                self.assertEqual(sorted(page.evaluate(STANDS)), sorted(typed), "drawn again")
+                page.reload()
+                settled(page)
+                self.assertEqual(sorted(page.evaluate(STANDS)), sorted(typed), "loaded again")
+                self.assertGreater(page.locator(".unsent").count(), 0)
+                page.evaluate("() => sessionStorage.clear()")
+        self.assertGreater(looked, 200)
+        self.assertEqual([c for c in self.live.complaints if "422" not in c], [])
+
+    def test_in_the_bay_through_another_button_and_a_colleague(self):
+        page = self.live.page("teo")
+        page.goto("/builds/cairn-2/bay?option=low")
+        page.fill("#knob-x", "417.5")
+        page.click(".knob[data-freedom=z] [data-way=plus]")
+        page.wait_for_function("() => document.getElementById('here').dataset.revision === '2'")
+        settled(page)
+        self.assertEqual(page.input_value("#knob-x"), "417.5")
+        self.assertIn("not saved yet", page.inner_text(".knob[data-freedom=x]"))
+        wil = self.live.shop.browser("wil")
+        wil.post("/builds/cairn-2/bay/move", base="2", option="low", part="engine", freedom="y", do="plus", step="1 mm")
+        page.wait_for_selector(".news", timeout=12000)
+        self.assertIn("changed this build", page.inner_text("#announce"))
+        page.click(".news")
+        page.wait_for_function("() => document.getElementById('here').dataset.revision === '3'")
+        settled(page)
+        self.assertEqual(page.input_value("#knob-x"), "417.5")
+        page.focus("#knob-x")
+        page.keyboard.press("Enter")
+        page.wait_for_function("() => document.getElementById('here').dataset.revision === '4'")
+        settled(page)
+        self.assertEqual(page.locator(".unsent").count(), 0)
+        page.fill("#knob-x", "99")
+        page.keyboard.press("Tab")
+        page.click(".put-back")
+        self.assertIn("417.5", page.input_value("#knob-x"))
+        page.reload()
+        self.assertIn("417.5", page.input_value("#knob-x"))
+
+    def test_a_layer_added_leaves_the_bolt_typed(self):
+        page = self.live.page("teo")
+        page.goto("/builds/cairn-2/mounts?option=low&mount=LM")
+        page.click("summary:has-text('What it is made of')")
+        page.fill("[name=thread]", "M14x2")
+        page.fill("[name=layer_name]", "packing")
+        page.fill("[name=layer_mm]", "4")
+        page.click("button:has-text('Add the layer')")
+        page.wait_for_function("() => document.getElementById('here').dataset.revision === '2'")
+        settled(page)
+        self.assertEqual(page.input_value("[name=thread]"), "M14x2")
+        self.assertEqual(page.input_value("[name=layer_name]"), "")
+
+    def test_what_was_refused_stays_typed_and_can_be_put_back(self):
+        page = self.live.page("teo")
+        page.goto("/builds/cairn-2/mounts?option=low&mount=LM")
+        page.click("summary:has-text('What it is made of')")
+        saved = page.input_value("[name=tolerance]")
+        page.fill("[name=tolerance]", "tight")
+        page.click(".made-form button:has-text('Keep')")
+        page.wait_for_selector("#error-tolerance")
+        self.assertEqual(page.evaluate("document.activeElement.name"), "tolerance")
+        self.assertEqual(page.get_attribute("[name=tolerance]", "aria-describedby"), "error-tolerance")
+        page.click("button:has-text('Redo')", force=True) if page.is_enabled("#redo") else page.reload()
+        settled(page)
+        self.assertEqual(page.input_value("[name=tolerance]"), "tight")
+        page.click("summary:has-text('What it is made of')")
+        page.click(".made-form .put-back")
+        self.assertEqual(page.input_value("[name=tolerance]"), saved)
+
+
+if __name__ == "__main__":
+    unittest.main()
