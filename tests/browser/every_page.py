@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
 import re
+from dataclasses import fields, is_dataclass, replace
+from typing import Any
 
+from elmpeg.store.builds import Author
 from tests.shop import TestShop
 
 NOT_PAGES = {
@@ -56,3 +60,37 @@ def pages(shop: TestShop, build_id: str = "cairn-2") -> list[str]:
                 raise ValueError(f"say what stands in {path}, or that it is no page")
             found += [f"{path}?{query}" if query else path for query in QUERIES.get(route.name, ("",))]
     return found
+
+
+LONG = "Oberflächenbehandlungsanlagenüberwachungsverantwortlichkeitsverzeichnisabschnitt"
+TURNED = "حامل المحرك الأيمن مع وسادة مطاطية سميكة ولوح تثبيت طويل جدا فوق العارضة الأمامية"
+MOST_LETTERS = 80
+
+
+def hostile(name: str, k: int) -> str:
+    """A name of 80 letters in place of a name: without a break, from right to left, or of many words."""
+    kinds = (
+        f"{name[:12]}{LONG}",
+        f"{name[:10]} {TURNED}",
+        f"{name} " + "of the vehicle as it stood in the yard when it was last looked at by us",
+    )
+    return kinds[k % len(kinds)][:MOST_LETTERS].strip()
+
+
+def with_hostile_names(shop: TestShop) -> str:
+    """A build like the demo's, with every name as bad as it may be; gives its id."""
+    builds, count = shop.shop.builds, itertools.count()
+
+    def renamed(thing: Any) -> Any:
+        if isinstance(thing, tuple):
+            return tuple(renamed(one) for one in thing)
+        if not is_dataclass(thing) or isinstance(thing, type):
+            return thing
+        new = {f.name: renamed(getattr(thing, f.name)) for f in fields(thing) if f.init}
+        if isinstance(new.get("name"), str) and new["name"]:
+            new["name"] = hostile(new["name"], next(count))
+        return replace(thing, **new)
+
+    made = replace(renamed(builds.head("cairn-2").build), id="hostile", orders=())
+    builds.add(made, Author(1, "Orla Fennick", "lead"), "Began")
+    return "hostile"

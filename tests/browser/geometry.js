@@ -20,7 +20,7 @@
   }
   // Nothing wider than the window; nothing that hides its own text without saying it elsewhere.
   if (document.documentElement.scrollWidth > innerWidth + 1) tell("wider than the window", document.documentElement, document.documentElement.scrollWidth);
-  for (const e of document.querySelectorAll("main, .top, .spine")) if (e.scrollWidth > e.clientWidth + 1) tell("scrolls sideways", e, `${e.scrollWidth} in ${e.clientWidth}`);
+  for (const e of document.querySelectorAll("main, .top")) if (e.scrollWidth > e.clientWidth + 1) tell("scrolls sideways", e, `${e.scrollWidth} in ${e.clientWidth}`);
   const within = (e) => { for (let p = e.parentElement; p; p = p.parentElement) { const o = getComputedStyle(p).overflowX; if (["auto", "scroll"].includes(o) && p.tagName !== "MAIN") return true; } return false; };
   for (const e of document.querySelectorAll("body *:not(svg *)")) {
     const r = shownAt(e), s = r && getComputedStyle(e);

@@ -38,7 +38,7 @@ SMALL_PX: dict[View, tuple[float, float]] = {"side": (440.0, 190.0), "plan": (44
 CAPTION_PX = 26.0
 ZOOM_PX = (156.0, 56.0)
 """What the page lays over a drawing: its caption, and in the large one the zoom buttons in the right corner."""
-TRAVEL_PX = (560.0, 54.0)
+TRAVEL_PX = (680.0, 74.0)
 """What the axle's slider takes of the large drawing, in its lower left corner."""
 MOST_SMALL_LABELS = 3
 SHARE_BELOW = 0.3
@@ -352,7 +352,8 @@ class _Drawing:
     def _datum(self) -> list[str]:
         (x, y), drawn = backdrop.datum(self.p)
         if self.large and self.p.view == "side" and 0 < x < self.p.width_px and 0 < y < self.p.height_px:
-            drawn.append(svg.text((x + 8, y + 16), "datum", "note"))
+            if not self.build.axles or y + 16 < self.p.height_px - TRAVEL_PX[1]:
+                drawn.append(svg.text((x + 8, y + 16), "datum", "note"))
             self.sheet.cover([[(x, y - 9), (x + 60, y - 9), (x + 60, y + 20), (x, y + 20)]], HARD)
         return drawn
 

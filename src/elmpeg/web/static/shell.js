@@ -104,6 +104,11 @@
   };
   document.addEventListener("htmx:afterSettle", () => { if (!refused()) giveBack(); });
   document.addEventListener("DOMContentLoaded", refused);
+  // On a narrow screen the stages stand in a strip; the one that is open is in sight.
+  document.addEventListener("DOMContentLoaded", () => {
+    const here = document.querySelector(".spine .is-here");
+    if (here) here.scrollIntoView({ block: "nearest", inline: "center" });
+  });
 })();
 
 // Links that only show the same page otherwise do so in place: what is typed, the focus and the scroll stay.
@@ -144,7 +149,15 @@
     next.focus();
     next.scrollIntoView({ block: "nearest", inline: "nearest" });
   });
-  for (const name of ["DOMContentLoaded", "htmx:afterSettle", "toggle"]) document.addEventListener(name, settle, true);
+  // What scrolls and has nothing to stop at inside can itself be reached by keys.
+  const scrolling = () => {
+    for (const e of document.querySelectorAll("#shell :is(main, section, .row-scroll, ol, ul)")) {
+      const needs = e.scrollHeight > e.clientHeight + 1 && ["auto", "scroll"].includes(getComputedStyle(e).overflowY) && !e.querySelector(`${STOPS}, summary, textarea, [tabindex="0"]`);
+      if (needs && !e.hasAttribute("tabindex")) { e.tabIndex = 0; e.dataset.scrolls = "1"; } else if (!needs && e.dataset.scrolls) { e.removeAttribute("tabindex"); delete e.dataset.scrolls; }
+    }
+  };
+  for (const name of ["DOMContentLoaded", "htmx:afterSettle", "toggle"]) document.addEventListener(name, () => { settle(); scrolling(); }, true);
+  window.addEventListener("resize", scrolling);
 })();
 
 // What changed is said as well as shown: how it stands now, what was refused or kept, and what others did.

@@ -142,7 +142,7 @@
     return place && !event.target.matches("input, select, textarea") && document.body.dataset.keys === "yes";
   };
   document.addEventListener("keydown", (event) => {
-    if (!stage() || event.ctrlKey || event.metaKey || event.altKey || !acts(event)) return;
+    if (!stage() || event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || !acts(event)) return;
     const svg = large(), view = svg && svg.dataset.view, key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     if (!view) return;
     const moves = key in KEYS || key === "q" || key === "e";
