@@ -320,26 +320,34 @@ class Pages(WithShop):
 
         self.assertEqual(post("start", material="jelly").status_code, 422)
         self.assertEqual(post("start", material="board", by="Teo Marsh").status_code, 200)
-        answer = post("round-3/measured", code="line.rear.J3", text="2,7°")
+        answer = post("round-3/measured", **{"line.rear.J3": "2,7°"})
         self.assertIn("beyond" if "is-beyond" in answer.text else "within", answer.text)
-        self.assertEqual(post("round-3/measured", code="line.rear.J3", text="about three").status_code, 422)
+        self.assertEqual(post("round-3/measured", **{"line.rear.J3": "about three"}).status_code, 422)
+        alone = post("round-3/measured", **{"lorry-pinion_x": "", "lorry-pinion_y": "", "lorry-pinion_z": "561.5"})
+        self.assertEqual(alone.status_code, 200)
+        one = self.head("dynamo").build.round("round-3")
+        kept = one.measured_points[-1]
+        predicted = next(p for p in one.points if p.point == "lorry-pinion")
+        self.assertEqual((kept.axes, kept.xyz_mm), ("z", (*predicted.xyz_mm[:2], 561.5)))
+        self.assertEqual([len(one.measured), len(one.measured_points)], [1, 1])
+        rows = {"line.rear.J3": "2,7°", "carrier-joint_x": "far"}
         for point, axes in (("carrier-joint", "2510 0 598"), ("carrier-foot", "2450 0 683"), ("lorry-pinion", "3772 0 560")):
-            x, y, z = axes.split()
-            fields = {f"{point}_x": x, f"{point}_y": y, f"{point}_z": z}
-            self.assertEqual(post("round-3/measured", code=point, **fields).status_code, 200)
-        self.assertEqual(
-            post(
-                "round-3/measured", code="lorry-pinion", **{"lorry-pinion_x": "3772", "lorry-pinion_y": "", "lorry-pinion_z": "5"}
-            ).status_code,
-            422,
-        )
+            rows |= {f"{point}_{a}": v for a, v in zip("xyz", axes.split(), strict=True) if f"{point}_{a}" not in rows}
+        refused = post("round-3/measured", **rows)
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn('value="598"', refused.text)
+        self.assertEqual(len(self.head("dynamo").build.round("round-3").measured_points), 1)
+        before = self.head("dynamo").number
+        self.assertEqual(post("round-3/measured", **{**rows, "carrier-joint_x": "2510"}).status_code, 200)
+        self.assertEqual(self.head("dynamo").number, before + 1)
+        self.assertEqual(post("round-3/measured", **{**rows, "carrier-joint_x": "2510"}).status_code, 422)
         self.assertEqual(post("round-3/place").status_code, 422)
         self.assertEqual(post("round-3/finding", kind="gap", place="CB", words="Ring sits proud", owner="Wil Adeyemi").status_code, 200)
         self.assertEqual(post("round-3/close", decision="").status_code, 422)
         self.assertEqual(post("round-3/close", decision="go on", decision_words="Fits").status_code, 200)
         one = self.head("dynamo").build.round("round-3")
         self.assertEqual((one.decision, one.findings[0].place, len(one.measured_points), one.measured[0].value), ("go on", "CB", 3, 2.7))
-        self.assertEqual(post("round-3/measured", code="line.rear.J3", text="3").status_code, 422)
+        self.assertEqual(post("round-3/measured", **{"line.rear.J3": "3"}).status_code, 422)
 
 
 class Files(WithShop):

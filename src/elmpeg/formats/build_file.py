@@ -22,7 +22,7 @@ from elmpeg.core.calculators.registry import explained
 from elmpeg.core.integrity.sound import require_sound
 
 FORMAT = "elm-peg build"
-VERSION = 6
+VERSION = 7
 LARGEST_BYTES = 8_000_000
 """A real build with sixty parts and its rounds takes a twentieth of this."""
 ROLES = {"rail": "frame", "crossmember": "frame", "body": "body"}
@@ -50,11 +50,13 @@ UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     3: lambda plain: {**plain, "version": 4},
     4: lambda plain: {**plain, "version": 5},
     5: _with_roles,
+    6: lambda plain: {**plain, "version": 7},
 }
 """Version 2 added what points are measured from, levelling, the before sheet, marks and photographs; version 3 what a mount
 is made of, patterns, plates and chains of dimensions; version 4 what shafts are made of, how axles are carried, and
 shaft orders; version 5 which pieces of a stack are reserved on the shelf; version 6 roles of shapes from a list, where shapes' figures come
-from and their doubt, tubes along a path, and parts' mass and origin. All of these may be left out.
+from and their doubt, tubes along a path, and parts' mass and origin; version 7 which coordinates of a point a round measured. All of
+these may be left out.
 
 From a file's version to the next one."""
 SCHEMA_PATH = Path(__file__).with_name("build.schema.json")
@@ -66,7 +68,7 @@ class BuildFile:
 
     build: Build
     format: Literal["elm-peg build"] = "elm-peg build"
-    version: Literal[6] = 6
+    version: Literal[7] = 7
 
 
 _FILE: TypeAdapter[BuildFile] = TypeAdapter(BuildFile)

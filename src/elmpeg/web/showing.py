@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Quantity, Unit, Words
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import margin_within
@@ -141,6 +142,18 @@ class Show:
         sign = "+" if moved > 0 else ""
         return f"{sign}{self.value(moved, unit)}"
 
+    def some_changes(self, xyz_mm: Vec3, axes: str) -> str:
+        """Differences along those of the axes that were measured."""
+        if axes == "xyz":
+            return self.changes(xyz_mm)
+        return ", ".join(f"{a.upper()} {self.change(v, 0, 'mm')}" for a, v in zip("xyz", xyz_mm, strict=True) if a in axes)
+
+    def some_coordinates(self, xyz_mm: Vec3, axes: str) -> str:
+        """Those coordinates of a place that were measured."""
+        if axes == "xyz":
+            return self.coordinates(xyz_mm)
+        return ", ".join(f"{a.upper()} {self.value(v, 'mm')}" for a, v in zip("xyz", xyz_mm, strict=True) if a in axes)
+
     def changes(self, xyz_mm: Vec3) -> str:
         """Three differences with their signs and one unit."""
         texts = [str(self.value(v, "mm")).split("\u00a0")[0] for v in xyz_mm]
@@ -166,9 +179,14 @@ class Show:
         return ", ".join(self.entered(v, "mm").replace("-", MINUS) for v in xyz_mm) + f"\u00a0{self.length_unit}"
 
     def read(self, text: str, unit: Unit, field: str) -> float:
-        """A typed length or angle, mm or deg; raises InputError naming the field."""
+        """A typed length, angle or other figure in its unit; raises InputError naming the field."""
         if unit == "deg":
             return parse_angle(text, field)
+        if unit != "mm":
+            try:
+                return float(text.strip().replace(",", "."))
+            except ValueError:
+                raise InputError(field, f"“{text.strip()[:40]}” is not a number of {self.unit_words(unit)}") from None
         return parse_length(text, self.length_unit, field).mm
 
     def unit_words(self, unit: Unit | None) -> str:

@@ -66,6 +66,13 @@ class MeasuredPoint:
     sd_mm: float
     person: str
     taken_at: str
+    axes: str = "xyz"
+    """Which of its coordinates were measured; the others stand as they were predicted and teach nothing."""
+
+    @property
+    def whole(self) -> bool:
+        """Whether all three were measured."""
+        return len(self.axes) == 3
 
 
 @record

@@ -44,7 +44,7 @@ class Difference:
 
 @record
 class PointDifference:
-    """One point against where it was found; difference is measured less predicted, mm along X, Y and Z."""
+    """One point against where it was found; difference is measured less predicted, mm along X, Y and Z, 0 along what was not measured."""
 
     predicted: PredictedPoint
     measured: MeasuredPoint | None
@@ -97,6 +97,8 @@ def with_measured_point(build: Build, round_id: str, measured: MeasuredPoint) ->
     one = build.round(round_id)
     if all(p.point != measured.point for p in one.points):
         raise InputError("point", f"round {one.number} predicted no place for “{measured.point}”")
+    if not measured.axes or sorted(measured.axes) != [a for a in "xyz" if a in measured.axes]:
+        raise InputError("axes", f"are “{measured.axes}”; name some of x, y and z, each once")
     kept = tuple(m for m in one.measured_points if m.point != measured.point)
     return _changed(build, round_id, measured_points=(*kept, measured))
 
@@ -135,7 +137,7 @@ def report(one: Round) -> RoundReport:
     values = tuple(_value_difference(p, by_code.get(p.code)) for p in one.predictions)
     found = {m.point: m for m in one.measured_points}
     plain = [(p, found.get(p.point)) for p in one.points]
-    apart = {p.point: sub(m.xyz_mm, p.xyz_mm) for p, m in plain if m is not None}
+    apart = {p.point: _apart(m, p) for p, m in plain if m is not None}
     fitted = _fitted(one, found)
     left = dict(fitted.left) if fitted else {}
     points = tuple(_point_difference(p, m, apart.get(p.point), left.get(p.point)) for p, m in plain)
@@ -144,6 +146,11 @@ def report(one: Round) -> RoundReport:
         missing = "Measure at least three points on the part, not in one line, to see whether the whole part has moved."
         return RoundReport(values, points, words(missing), None, rms)
     return RoundReport(values, points, fitted.words, fitted.explained, rms)
+
+
+def _apart(measured: MeasuredPoint, predicted: PredictedPoint) -> Vec3:
+    x, y, z = (m - p if a in measured.axes else 0.0 for a, m, p in zip("xyz", measured.xyz_mm, predicted.xyz_mm, strict=True))
+    return (x, y, z)
 
 
 def _value_difference(predicted: Prediction, measured: Measured | None) -> Difference:
@@ -168,7 +175,7 @@ class _Fitted:
 
 
 def _fitted(one: Round, found: dict[str, MeasuredPoint]) -> _Fitted | None:
-    pairs = tuple(PointPair(p.point, p.xyz_mm, found[p.point].xyz_mm) for p in one.points if p.point in found)
+    pairs = tuple(PointPair(p.point, p.xyz_mm, found[p.point].xyz_mm) for p in one.points if p.point in found and found[p.point].whole)
     try:
         fit = rigid_fit(pairs)
     except InputError:
@@ -235,7 +242,7 @@ def measured_place(build: Build, one: Round) -> MeasuredPlace | None:
     by_root: dict[str, list[PointPair]] = {}
     known = {p.id for p in build.points}
     for found in one.measured_points:
-        if found.point in known and scene.declared(found.point).on != VEHICLE:
+        if found.whole and found.point in known and scene.declared(found.point).on != VEHICLE:
             root = root_of(build, scene.declared(found.point).on)
             local = scene.placement(root.id).local(scene.xyz(found.point))
             by_root.setdefault(root.id, []).append(PointPair(found.point, local, found.xyz_mm))

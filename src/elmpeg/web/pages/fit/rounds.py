@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
+from functools import partial, reduce
 from typing import get_args
 
 from fastapi import APIRouter
@@ -11,7 +13,7 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core.advice import round_start
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.rounds import Decision, FindingKind, Material, Measured, MeasuredPoint
+from elmpeg.core.build.rounds import Decision, FindingKind, Material, Measured, MeasuredPoint, PredictedPoint, Prediction
 from elmpeg.core.stages.fit import rounds
 from elmpeg.core.stages.place import position_edits
 from elmpeg.web.answers import Act, answers
@@ -26,6 +28,10 @@ router = APIRouter()
 MATERIALS: tuple[Material, ...] = get_args(Material)
 KINDS: tuple[FindingKind, ...] = get_args(FindingKind)
 DECISIONS: tuple[Decision, ...] = ("again", "change", "go on")
+LONGEST_WORDS = 280
+"""What the history says of one save."""
+MOST_TOLD = 4
+"""Rows named in the history of those that one save kept."""
 DEFAULT_SD = {"mm": 1.0, "deg": 0.1}
 """Doubt of what is read at the part: a steel tape, an angle gauge."""
 
@@ -86,25 +92,73 @@ def start(act: Act) -> Outcome:
 @router.post("/builds/{build_id}/fit/{round_id}/measured", name="measured")
 @answers(page)
 def measured(act: Act) -> Outcome:
-    """Enter, replace or take out what was measured against one prediction or at one point."""
-    round_id, code, form, person = act.path("round_id"), act.text("code"), act.form, act.desk.person.name
+    """Keep every row that was written in, whole or one coordinate alone; what was emptied is taken out, the rest stays as it is."""
+    round_id, now = act.path("round_id"), _now()
     one = act.build.round(round_id)
-    point = next((p for p in one.points if p.point == code), None)
-    typed = [f"{code}_{axis}" for axis in "xyz"] if point is not None else ["text"]
-    if not any(form.given(field) for field in typed):
-        return act.change(f"Took out a measured value in round {one.number}", lambda b: rounds.without_measured(b, round_id, code))
-    if point is not None:
-        place = form.point(f"{code}_x", f"{code}_y", f"{code}_z")
-        found = MeasuredPoint(code, ", ".join(form.text(f) for f in typed), place, DEFAULT_SD["mm"], person, _now())
-        words = f"Measured {point.name} in round {one.number}"
-        return act.change(words, lambda b: rounds.with_measured_point(b, round_id, found))
-    prediction = next((p for p in one.predictions if p.code == code), None)
-    if prediction is None:
-        raise InputError(code, "is not among this round's predictions")
-    text = act.text("text").strip()
-    value = act.desk.show.read(text.replace(MINUS, "-"), prediction.unit, code)
-    entry = Measured(code, text, value, DEFAULT_SD.get(prediction.unit, 0.0), person, _now())
-    return act.change(f"Measured {prediction.name} in round {one.number}: {text}", lambda b: rounds.with_measured(b, round_id, entry))
+    before = {m.code: m for m in one.measured} | {m.point: m for m in one.measured_points}
+    steps: list[Callable[[Build], Build]] = []
+    told: list[str] = []
+    for point in one.points:
+        fields = {axis: f"{point.point}_{axis}" for axis in "xyz"}
+        if not any(act.desk.has(field) for field in fields.values()):
+            continue
+        known = before.get(point.point)
+        found = _point_read(act, point, fields, known if isinstance(known, MeasuredPoint) else None, now)
+        if isinstance(found, MeasuredPoint):
+            steps.append(partial(rounds.with_measured_point, round_id=round_id, measured=found))
+            told.append(point.name)
+        elif found is None and known is not None:
+            steps.append(partial(rounds.without_measured, round_id=round_id, code=point.point))
+            told.append(f"{point.name} taken out")
+    for prediction in one.predictions:
+        text, known = act.form.text(prediction.code), before.get(prediction.code)
+        if not act.desk.has(prediction.code) or text == (known.text if known else ""):
+            continue
+        if not text:
+            steps.append(partial(rounds.without_measured, round_id=round_id, code=prediction.code))
+            told.append(f"{prediction.name} taken out")
+            continue
+        value = act.form.angle(prediction.code) if prediction.unit == "deg" else _value_read(act, prediction)
+        entry = Measured(prediction.code, text, value, DEFAULT_SD.get(prediction.unit, 0.0), act.desk.person.name, now)
+        steps.append(partial(rounds.with_measured, round_id=round_id, measured=entry))
+        told.append(f"{prediction.name} {text}")
+    act.form.require()
+    if not steps:
+        raise InputError("measured", "write what was measured in a row first")
+    words = f"Measured in round {one.number}: {'; '.join(told[:MOST_TOLD])}" + (
+        f" and {len(told) - MOST_TOLD} more" if told[MOST_TOLD:] else ""
+    )
+    return act.change(words[:LONGEST_WORDS], lambda b: reduce(lambda so_far, step: step(so_far), steps, b))
+
+
+def _value_read(act: Act, prediction: Prediction) -> float:
+    try:
+        return act.desk.show.read(act.text(prediction.code).strip().replace(MINUS, "-"), prediction.unit, prediction.code)
+    except InputError as refused:
+        act.form.refuse(prediction.code, refused.errors[0].message)
+        return 0.0
+
+
+def _point_read(
+    act: Act, point: PredictedPoint, fields: dict[str, str], known: MeasuredPoint | None, now: str
+) -> MeasuredPoint | bool | None:
+    """What a point's row says: a reading, None for an empty row, or False where it still says what is kept."""
+    form, show = act.form, act.desk.show
+    axes = "".join(axis for axis, field in fields.items() if form.given(field))
+    shown = {a: show.entered(v, "mm") for a, v in zip("xyz", known.xyz_mm, strict=True) if a in known.axes} if known else {}
+    if {a: form.text(f) for a, f in fields.items() if form.given(f)} == shown:
+        return False if known else None
+    if not axes:
+        return None
+    now_mm = known.xyz_mm if known else point.xyz_mm
+    x, y, z = (
+        form.length(fields[a], now=v if a in shown else None) if a in axes else p
+        for a, v, p in zip("xyz", now_mm, point.xyz_mm, strict=True)
+    )
+    if known and (known.axes, known.xyz_mm) == (axes, (x, y, z)):
+        return False
+    text = ", ".join(f"{a.upper()} {form.text(fields[a])}" if len(axes) < 3 else form.text(fields[a]) for a in axes)
+    return MeasuredPoint(point.point, text, (x, y, z), DEFAULT_SD["mm"], act.desk.person.name, now, axes)
 
 
 @router.post("/builds/{build_id}/fit/{round_id}/place", name="place_from_round")

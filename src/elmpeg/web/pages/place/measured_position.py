@@ -12,7 +12,7 @@ from elmpeg.core.base.pose import FREEDOMS
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.survey import VEHICLE, Point, Reading
+from elmpeg.core.build.survey import VEHICLE, Axis3, Point, Reading
 from elmpeg.core.scene.point_from_readings import AXES
 from elmpeg.core.scene.scene import Scene, assembly_of, pose_in
 from elmpeg.core.stages.fit import rounds
@@ -24,6 +24,8 @@ from elmpeg.web.outcome import Outcome
 from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
+LONGEST_WORDS = 280
+"""What the history says of one save."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,24 +95,41 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 @router.post("/builds/{build_id}/measure/where/point", name="take_sighting")
 @answers(page)
 def take_sighting(act: Act) -> Outcome | Response:
-    """Keep where a point of the part was found in the vehicle."""
+    """Keep where points of the part were found in the vehicle: of every row that was written in."""
     desk = act.desk
     build = act.build
-    point, tool = build.point(desk.text("point")), desk.text("tool") or "tape"
+    tool = desk.text("tool") or "tape"
     plumb = any(t.id == tool and t.plumb for t in build.tools)
-    taken = []
-    for axis in AXES:
-        field = f"{point.id}_{axis}"
-        text = desk.text(field).strip()
-        if text:
-            value = act.form.length(field)
-            level = "" if plumb else None
-            taken.append(Reading("", axis, text, value, tool, desk.person.name, now(), unit=desk.show.length_unit, level=level))
-    if not taken:
-        raise InputError(f"{point.id}_x", "write X, Y and Z as they were found")
-    words = f"Found {point.name} in the vehicle: {', '.join(t.text for t in taken)}"
-    outcome = act.change(words, lambda b: measured_position.with_sighting(b, point.id, tuple(taken)))
-    return outcome
+    found: list[tuple[Point, tuple[Reading, ...]]] = []
+    for point in build.points:
+        fields = {axis: f"{point.id}_{axis}" for axis in AXES if act.form.given(f"{point.id}_{axis}")}
+        if fields:
+            found.append((point, tuple(_reading(act, axis, field, tool, plumb) for axis, field in fields.items())))
+    if not found:
+        raise InputError("found", "write X, Y and Z of a point as they were found")
+    words = "; ".join(f"Found {point.name} in the vehicle: {', '.join(t.text for t in taken)}" for point, taken in found)
+
+    def edit(build: Build) -> Build:
+        for point, taken in found:
+            build = measured_position.with_sighting(build, point.id, taken)
+        return build
+
+    return act.change(words[:LONGEST_WORDS], edit)
+
+
+def _reading(act: Act, axis: Axis3, field: str, tool: str, plumb: bool) -> Reading:
+    level = "" if plumb else None
+    return Reading(
+        "",
+        axis,
+        act.form.text(field),
+        act.form.length(field),
+        tool,
+        act.desk.person.name,
+        now(),
+        unit=act.desk.show.length_unit,
+        level=level,
+    )
 
 
 @router.post("/builds/{build_id}/measure/where/place", name="place_as_measured")
