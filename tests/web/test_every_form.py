@@ -5,7 +5,7 @@ import unittest
 from collections import Counter, defaultdict, deque
 from html.parser import HTMLParser
 from itertools import cycle
-from urllib.parse import urldefrag, urlsplit
+from urllib.parse import urldefrag, urljoin, urlsplit
 
 from elmpeg.core.integrity.sound import require_sound
 from tests.shop import TestShop
@@ -32,7 +32,7 @@ class Page(HTMLParser):
 
     def handle_starttag(self, tag, attributes):
         a = dict(attributes)
-        if tag == "a" and (a.get("href") or "").startswith("/"):
+        if tag == "a" and (a.get("href") or "").startswith(("/", "?")):
             self.links.add(urldefrag(a["href"])[0])
         if tag == "form":
             self._open = {}
@@ -79,18 +79,24 @@ class Told(HTMLParser):
         self.described: set[str] = set()
         self.loose = "<p><strong>" in text.partition('class="refused"')[2][:200] and text.partition('class="refused"')[2][:300]
         self._where, self._area = "", ""
+        self.forms: list[tuple[str, dict[str, str], set[str]]] = []
         self.feed(text)
 
     def handle_starttag(self, tag, attributes):
         a = dict(attributes)
         if tag == "form":
             self._where = urlsplit(a.get("hx-post") or a.get("action") or "").path
+            self.forms.append((self._where, {}, set()))
         if "field-error" in (a.get("class") or "") and a.get("id"):
             self.messages.append(a.get("id"))
         name = a.get("name")
         if tag in ("input", "select", "textarea") and name:
             if a.get("type") != "hidden":
                 self.names[self._where].add(name)
+            if self.forms and a.get("type") == "hidden":
+                self.forms[-1][1].setdefault(name, a.get("value") or "")
+            elif self.forms:
+                self.forms[-1][2].add(a.get("value") or "")
             self.holds.add((self._where, name, a.get("value") or ""))
             self._area = name if tag == "textarea" else ""
             if a.get("aria-invalid") == "true":
@@ -99,6 +105,8 @@ class Told(HTMLParser):
     def handle_data(self, data):
         if self._area:
             self.holds.add((self._where, self._area, data))
+            if self.forms:
+                self.forms[-1][2].add(data)
 
     def handle_endtag(self, tag):
         if tag == "textarea":
@@ -109,7 +117,11 @@ def kind(path):
     """A path without the ids in it, so that pages of one kind count together."""
     # Every calculation has a form of its own; test_reckoner goes over all of them.
     parts = re.sub(r"/reckoner/\w+", "/reckoner/-", urlsplit(path).path).split("/")
-    return "/".join(p if k < 4 or not re.search(r"\d|-|^[A-Z]", p) else "*" for k, p in enumerate(parts)) + "?" * ("?" in path)
+    return (
+        "/".join(p if k < 4 or not re.search(r"\d|-|^[A-Z]", p) else "*" for k, p in enumerate(parts))
+        + "?" * ("?" in path)
+        + "new" * bool(re.search(r"=(?:new|add)\b", path))
+    )
 
 
 class Everywhere(unittest.TestCase):
@@ -131,7 +143,7 @@ class Everywhere(unittest.TestCase):
             if not answer.headers.get("content-type", "").startswith("text/html") or answer.status_code != 200:
                 continue
             cls.pages[path] = page = Page(answer.text)
-            for link in sorted(page.links - seen):
+            for link in sorted({urljoin(path, link) for link in page.links} - seen):
                 seen.add(link)
                 kinds[kind(link)] += 1
                 if kinds[kind(link)] <= MOST_OF_A_KIND and "bookworm" not in link and "dynamo" not in link:
@@ -173,7 +185,7 @@ class Everywhere(unittest.TestCase):
             require_sound(builds.head(build).build)
 
     def test_what_was_typed_is_still_there_after_a_refusal_and_each_message_is_tied_to_its_field(self):
-        refused, untied, lost, loose = 0, [], [], []
+        refused, untied, lost, loose, others = 0, [], [], [], []
         for at, page in self.pages.items():
             for where, fields in page.forms:
                 path = urlsplit(where).path
@@ -193,13 +205,22 @@ class Everywhere(unittest.TestCase):
                 refused += 1
                 told = Told(answer.text)
                 lost += [(path, name) for name in typing if (path, name, typing[name]) not in told.holds]
+                # What was typed for a new thing must not have come into the form of another.
+                hidden = {n: v for n, v in sent.items() if page.types.get((where, n)) == "hidden" and n not in ("base", "csrf")}
+                for there, hides, held in told.forms:
+                    if (
+                        there == path
+                        and set(typing.values()) <= held
+                        and {n: v for n, v in hides.items() if n not in ("base", "csrf")} != hidden
+                    ):
+                        others.append((path, hidden, hides))
                 if len(told.messages) != len(set(told.messages)):
                     untied.append((path, "said twice", told.messages))
                 untied += [(path, m) for m in told.messages if m not in told.described and m.removeprefix("error-") in told.names[path]]
                 if told.loose:
                     loose.append((path, told.loose))
         self.assertGreater(refused, 30)
-        self.assertEqual((lost, untied, loose), ([], [], []))
+        self.assertEqual((lost, untied, loose, others), ([], [], [], []))
 
     def test_no_form_is_taken_from_another_site(self):
         head = self.test_shop.shop.builds.head("bookworm").number

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
-from urllib.parse import quote, urlencode
+from urllib.parse import parse_qsl, quote, urlencode, urlsplit
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
@@ -112,6 +112,7 @@ class Desk:
             person=self.person,
             csrf=self.session.csrf,
             show=self.show,
+            here_with=self.here_with,
             typed=FormData() if errors else self.form,
             refused=errors,
             loose_mark=LOOSE_MARK,
@@ -139,6 +140,12 @@ class Desk:
 
     def _clashes(self, conflict: Conflict | None) -> list[ClashRow]:
         return in_words(conflict, self.show) if conflict else []
+
+    def here_with(self, **fields: str) -> str:
+        """The query of the page that is looked at, with some of its fields said otherwise."""
+        there = urlsplit(self.request.headers.get("HX-Current-URL") or "").query if self.form else ""
+        query = dict(parse_qsl(there)) if there else dict(self.request.query_params)
+        return urlencode({**query, **fields})
 
     @staticmethod
     def query(**fields: str) -> str:

@@ -16,7 +16,7 @@ from starlette.datastructures import FormData
 
 KEPT_TO_ITSELF = ("password", "file", "hidden", "submit", "button", "image", "reset")
 TICKED = ("checkbox", "radio")
-ALWAYS_HIDDEN = ("base", "csrf")
+ALWAYS_HIDDEN = ("base", "csrf", "option")
 """Of every form, and so no sign of which it is."""
 
 
@@ -82,7 +82,7 @@ class SentForm:
         if self.tag.get("id"):
             return True
         asked = [f for f in self.fields if f.kind not in (*KEPT_TO_ITSELF, *TICKED)]
-        said = [(name, value) for name, value in self.hidden if name not in (*ALWAYS_HIDDEN, "do") and name in sent]
+        said = [(name, value) for name, value in self.hidden if name not in (*ALWAYS_HIDDEN, "do")]
         return all(value in sent.getlist(name) for name, value in said) and (not asked or any(f.tag.get("name") in sent for f in asked))
 
     def likeness(self, sent: FormData) -> float:
