@@ -29,6 +29,9 @@ NOT_PAGES = {
 }
 """Routes that answer with a part of a page, with a file, or for somebody who is not signed in."""
 QUERIES = {
+    "reference": ("option=low", "option=low&tab=sheet", "option=low&tab=tools"),
+    "patterns": ("option=low&plate=seat-marked&studs=runner",),
+    "shelf": ("build=cairn-2",),
     "bay": ("option=low", "option=lifted&rise=40"),
     "put_in": ("option=low&start=book%3Agearbox-five-speed",),
     "edit_point": ("option=low&point=LM-seat",),
@@ -45,7 +48,7 @@ QUERIES = {
     "book": ("part=gearbox-five-speed",),
     "compare": ("option=low",),
 }
-CALCULATIONS = ("linkage", "weight")
+CALCULATIONS = ("linkage", "weight", "one_way")
 
 
 def pages(shop: TestShop, build_id: str = "cairn-2") -> list[str]:

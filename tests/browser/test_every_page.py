@@ -13,6 +13,28 @@ RUN = """async () => (await axe.run(document, { resultTypes: ['violations'] })).
   .map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(' | ')}`)"""
 LOOKS = ((768, 1024, "dark"), (1280, 800, "light"), (1920, 1080, "dark"))
 """Each width once and both themes: what a theme changes is colour, and what a width changes is not."""
+FIRST_SCREEN = {"/bay": ("#stage", "#knob-yaw", ".check"), "/reckoner/": (".reckon-value",)}
+"""What people came for, in sight without scrolling."""
+RELOADED = 5
+"""One page in so many is loaded afresh to see whether what was typed is still there."""
+TYPED_EVERYWHERE = """() => {
+  const held = [...document.querySelectorAll('#shell form')].filter(f => (f.getAttribute('hx-post') || f.getAttribute('method') === 'post') && !f.matches('[data-unheld], .clash form, [hx-trigger]'));
+  const typed = [];
+  held.forEach((form, k) => {
+    for (const e of form.elements) {
+      if (!e.name || e.disabled || e.readOnly || e.closest('[hx-trigger=load]') || !(e.matches('textarea') || (e.matches('input') && ['text', ''].includes(e.getAttribute('type') || '')))) continue;
+      e.value = `mine ${typed.length}`;
+      e.dispatchEvent(new Event('input', { bubbles: true }));
+      typed.push(e.value);
+    }
+  });
+  return typed;
+}"""
+STANDS = "() => [...document.querySelectorAll('#shell input, #shell textarea')].map(e => e.value).filter(v => v.startsWith('mine '))"
+AGAIN = (
+    "() => new Promise(done => { document.addEventListener('htmx:afterSettle', () => setTimeout(done, 50), { once: true }); "
+    "htmx.ajax('GET', location.href, { source: document.body, target: '#shell', swap: 'morph:outerHTML' }); })"
+)
 
 
 class EveryPage(unittest.TestCase):
@@ -36,16 +58,36 @@ class EveryPage(unittest.TestCase):
             page.evaluate("() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
             with self.subTest(path, width=width, theme=theme):
                 self.assertEqual(page.evaluate(GEOMETRY), [])
-                if axe:
+                for selector in next((s for part, s in FIRST_SCREEN.items() if part in path), ()):
+                    box = page.locator(selector).first.bounding_box()
+                    self.assertLessEqual(box["y"] + box["height"], height, selector)
+                if axe and width != 1920:
                     self.assertEqual(page.evaluate(RUN), [])
+
+    def typed_and_kept(self, page, path, reload):
+        with self.subTest(path, typed=True):
+            typed = page.evaluate(TYPED_EVERYWHERE)
+            if typed:
+                page.evaluate(AGAIN)
+                self.assertEqual(sorted(page.evaluate(STANDS)), sorted(typed), "drawn again")
+                self.assertGreater(page.locator(".unsent").count(), 0)
+            if typed and reload:
+                page.reload()
+                settled(page)
+                self.assertEqual(sorted(page.evaluate(STANDS)), sorted(typed), "loaded again")
+            page.evaluate("() => sessionStorage.clear()")
+            return len(typed)
 
     def test_the_demo(self):
         page = self.live.page("orla")
         page.emulate_media(reduced_motion="reduce")
         found = pages(self.live.shop)
         self.assertGreater(len(found), 50)
-        for path in found:
+        typed = 0
+        for k, path in enumerate(found):
             self.looked_at(page, path, LOOKS, axe=True)
+            typed += self.typed_and_kept(page, path, reload=k % RELOADED == 0)
+        self.assertGreater(typed, 200)
         self.assertEqual(self.live.complaints, [])
 
     def test_names_as_bad_as_they_may_be(self):

@@ -173,57 +173,7 @@ class Path(unittest.TestCase):
         self.revision_after(page, lambda: page.press("#knob-x", "Enter"))
         self.assertAlmostEqual(self.pose().x_mm, 744.5)
 
-    def test_5_nothing_is_cut_off_at_the_sizes_people_use(self):
-        """No page scrolls sideways, the main answers are on the first screen, and buttons are large enough for a thumb."""
-        for width, height in ((1280, 800), (768, 1024), (1920, 1080)):
-            page = self.live.page("orla", width, height)
-            for path in (
-                "/",
-                "/builds/cairn-2/bay?option=low",
-                "/builds/cairn-2/reference",
-                "/builds/cairn-2/reference?tab=sheet",
-                "/builds/cairn-2/reference?tab=tools",
-                "/builds/cairn-2/measure",
-                "/builds/cairn-2/measure/list?scope=vehicle",
-                "/builds/cairn-2/measure/cross",
-                "/builds/cairn-2/measure/where",
-                "/builds/cairn-2/measure/files",
-                "/builds/cairn-2/points/edit?point=LM-seat",
-                "/builds/cairn-2/mounts?option=low",
-                "/builds/cairn-2/mounts/holes",
-                "/builds/cairn-2/patterns?plate=seat-marked&studs=runner",
-                "/builds/cairn-2/plates",
-                "/builds/cairn-2/chains",
-                "/shelf?build=cairn-2",
-                "/builds/cairn-2/drive",
-                "/builds/cairn-2/fit",
-                "/builds/cairn-2/compare",
-                "/reckoner",
-                "/reckoner/belt?kept=belt-for-the-second-alternator",
-                "/reckoner/one_way",
-                "/builds/cairn-2/reckoner",
-                "/builds/cairn-2/reckoner/clearance",
-                "/me",
-                "/kit",
-            ):
-                page.goto(path)
-                settled(page)
-                with self.subTest(path, width=width):
-                    self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
-                    self.assertLessEqual(
-                        page.evaluate("document.getElementById('main').scrollWidth - document.getElementById('main').clientWidth"), 0
-                    )
-                    small = page.evaluate(
-                        "[...document.querySelectorAll('button, a.button, select, .row, .spine a')].filter(b => b.offsetParent && !b.classList.contains('is-sr-only')"
-                        " && !b.classList.contains('swap') && (b.offsetHeight < 43.5 || b.offsetWidth < 43.5)).map(b => b.outerHTML.slice(0, 80))"
-                    )
-                    self.assertEqual(small, [])
-                    if "bay" in path:
-                        for selector in ("#stage", "#knob-yaw", ".check"):
-                            box = page.locator(selector).first.bounding_box()
-                            self.assertLessEqual(box["y"] + box["height"], height)
-
-    def test_6_long_names_and_many_rows(self):
+    def test_5_long_names_and_many_rows(self):
         from dataclasses import replace
 
         from elmpeg.core.build.mounts import Mount

@@ -24,9 +24,7 @@ class ThroughFiles(WithShop):
 
     def page(self, browser, made):
         """Brought in on the page; the status, and what was said."""
-        files = {"file": ("b.json", build_file.written(made), "application/json")}
-        headers = {"HX-Request": "true", "X-CSRF-Token": browser.csrf}
-        answer = browser.client.post(f"/builds/{made.id}/file", files=files, headers=headers)
+        answer = browser.bring_in(f"/builds/{made.id}/file", build_file.written(made))
         return answer.status_code, answer.text
 
     def interface(self, browser, made):

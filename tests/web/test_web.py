@@ -356,8 +356,8 @@ class Files(WithShop):
     def test_out_and_in_again(self):
         data = self.teo.get("/builds/cairn-2/file?revision=1").content
         self.assertEqual(without_reservations(build_file.read(data)), with_brake_line(cairn.build()))
-        answer = self.teo.client.post("/builds", files={"file": ("c.json", data)}, headers={"X-CSRF-Token": self.teo.csrf})
-        self.assertEqual(answer.headers["location"], "/builds/cairn-2-2/bay")
+        answer = self.teo.bring_in("/builds", data)
+        self.assertEqual(answer.headers["hx-redirect"], "/builds/cairn-2-2/bay")
         self.assertEqual(self.head("cairn-2-2").build.points, cairn.build().points)
 
     def test_broken_files_change_nothing_and_are_told(self):
@@ -374,11 +374,41 @@ class Files(WithShop):
         data = json.loads(self.teo.get("/builds/cairn-2/file").content)
         data["build"]["name"] = "Cairn 2, repainted"
         files = {"file": ("c.json", json.dumps(data).encode())}
-        self.teo.client.post(
-            "/builds/cairn-2/file", files=files, data={"base": str(self.head().number)}, headers={"X-CSRF-Token": self.teo.csrf}
+        before = self.head().number
+        seen = self.teo.client.post(
+            "/builds/cairn-2/file", files=files, data={"base": str(before)}, headers={"X-CSRF-Token": self.teo.csrf}
         )
+        self.assertIn("It would change: name", seen.text)
+        self.assertEqual(self.head().number, before)
+        self.teo.bring_in("/builds/cairn-2/file", json.dumps(data).encode(), base=str(before))
         self.assertEqual(self.head().build.name, "Cairn 2, repainted")
         self.assertEqual(self.shop.shop.builds.history("cairn-2")[0].words, "Brought in a file as the next revision: name")
+        again = self.teo.bring_in("/builds/cairn-2/file", json.dumps(data).encode(), base=str(before + 1))
+        self.assertIn("is there already", again.text)
+        self.assertEqual(self.head().number, before + 1)
+
+    def test_a_file_of_another_build_is_asked_about(self):
+        orla = self.shop.browser("orla")
+        other = orla.get("/builds/bookworm/file").content
+        before = self.head().number
+        asked = orla.bring_in("/builds/cairn-2/file", other, base=str(before))
+        self.assertEqual(asked.status_code, 422)
+        self.assertIn("This file is of another build", asked.text)
+        self.assertIn('id="error-another"', asked.text)
+        self.assertEqual(self.head().number, before)
+        self.assertEqual(orla.bring_in("/builds/cairn-2/file", other, base=str(before), another="1").status_code, 200)
+        self.assertEqual(self.head().build.vehicle, self.shop.shop.builds.head("bookworm").build.vehicle)
+        orla.post("/builds/cairn-2/undo", base=str(before + 1), do="undo", option="low")
+        self.assertNotEqual(self.head().build.vehicle, self.shop.shop.builds.head("bookworm").build.vehicle)
+
+    def test_the_same_file_twice_is_there_already(self):
+        data = self.teo.get("/builds/bookworm/file").content
+        builds = self.shop.shop.builds.ids()
+        headers = {"X-CSRF-Token": self.teo.csrf}
+        told = self.teo.client.post("/builds", files={"file": ("c.json", data)}, headers=headers)
+        self.assertIn("is there already", told.text)
+        self.assertEqual(self.shop.shop.builds.ids(), builds)
+        self.assertEqual(self.teo.post("/builds", held="0" * 24).status_code, 422)
 
     def test_interface(self):
         self.teo.post("/me/tokens", name="bench")

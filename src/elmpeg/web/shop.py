@@ -33,6 +33,7 @@ from elmpeg.store.shop_record import ShopRecords
 from elmpeg.store.stock import Shelf
 from elmpeg.web.check_rows import KeptRows
 from elmpeg.web.first_start import FirstStart
+from elmpeg.web.held_files import HeldFiles
 from elmpeg.web.jobs import Jobs
 from elmpeg.web.mesh_imports import MeshImports
 from elmpeg.web.settings import Settings
@@ -99,6 +100,7 @@ class Shop:
     meshes: Meshes
     notebook: Notebook
     imports: MeshImports = field(default_factory=MeshImports)
+    files: HeldFiles = field(default_factory=HeldFiles)
     first: FirstStart = field(default_factory=FirstStart)
     presence: Presence = field(default_factory=Presence)
     hub: Hub = field(default_factory=Hub)

@@ -38,6 +38,17 @@ class BuildRow:
     last: Step
 
 
+@dataclass(frozen=True, slots=True)
+class Incoming:
+    """A build file that is looked at before it comes in: its word with the held files, and what it would change."""
+
+    word: str
+    name: str
+    another: bool
+    said: str
+    there: Build | None
+
+
 def _row(desk: Desk, build_id: str) -> BuildRow:
     head = desk.shop.builds.head(build_id)
     build = head.build
@@ -49,7 +60,7 @@ def _row(desk: Desk, build_id: str) -> BuildRow:
     return BuildRow(build, option, evaluation, grave, others, build.rounds[-1] if build.rounds else None, last)
 
 
-def page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
+def page(desk: Desk, outcome: Outcome | None = None, incoming: Incoming | None = None) -> HTMLResponse:
     """The Builds page: builds in work first, the last touched at the top."""
     builds = desk.shop.builds
     where: Where = next((w for w in PLACES if w == desk.text("where")), "in work")
@@ -59,7 +70,14 @@ def page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
     others = [(w, len(builds.ids(w))) for w in PLACES]
     standings = {r.build.id: builds.standing(r.build.id) for r in rows} if where != "in work" else {}
     return desk.render(
-        "shop/builds.html", outcome, rows=rows, where=where, others=others, standings=standings, record=desk.shop.records.get()
+        "shop/builds.html",
+        outcome,
+        rows=rows,
+        where=where,
+        others=others,
+        standings=standings,
+        record=desk.shop.records.get(),
+        incoming=incoming,
     )
 
 
