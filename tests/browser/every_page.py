@@ -17,6 +17,7 @@ NOT_PAGES = {
         "sign_in",
         "build",
         "here",
+        "bench",
         "asked_drawing",
         "understand",
         "mesh_seen",

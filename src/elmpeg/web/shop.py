@@ -112,6 +112,8 @@ class Shop:
     laid: dict[tuple[str, tuple[Mark, ...]], Laid] = field(default_factory=dict)
     page_routes: list[APIRoute] = field(default_factory=list)
     evaluating: Lock = field(default_factory=Lock)
+    offers: dict[tuple[str, ...], tuple[Evaluation, Any, Any]] = field(default_factory=dict)
+    """What the shelf has for a mount, by build, option, mount and leaning, with the evaluation and the shelf it rests on."""
     laying: Lock = field(default_factory=Lock)
     evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
 

@@ -58,6 +58,7 @@ NEW_SEAT = "+"
 USUAL_BOLT_MM = 12.0
 USUAL_TOLERANCE_MM = 0.2
 """How far a layer may be off where nobody has said."""
+KEPT_OFFERS = 60
 TABS = (
     ("mounts", "mounts", "Mounts"),
     ("holes", "reuse", "Existing holes"),
@@ -136,7 +137,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         chosen=chosen,
         joint=joint,
         drawing=joint_drawing(joint, desk.show, chosen.mount.name) if joint and chosen else None,
-        offered=_offered(at, chosen, stock, leans) if chosen else [],
+        offered=_offered(desk, at, chosen, stock, leans) if chosen else [],
         twin=stack_choice.twin_of(at.evaluation, at.build, chosen.mount.id) if chosen else None,
         taper=_taper(at, chosen) if chosen else None,
         fitting=shelf.left_for(at.build, at.option.id, chosen.mount.id, stock) if chosen else (),
@@ -168,7 +169,18 @@ def _free_first(build: Build) -> list[Point]:
     return sorted((p for p in build.points if p.on != VEHICLE), key=lambda p: (p.id in used, p.kind != "hole"))
 
 
-def _offered(at: BuildPage, row: MountRow, stock: tuple[StockItem, ...], leans: Leaning) -> list[Offered]:
+def _offered(desk: Desk, at: BuildPage, row: MountRow, stock: tuple[StockItem, ...], leans: Leaning) -> list[Offered]:
+    """What the shelf has for a mount; each costs a whole evaluation of the part settled on it, so it is kept while nothing changes."""
+    kept, key = desk.shop.offers, (at.build.id, at.option.id, row.mount.id, leans)
+    known = kept.get(key)
+    if known is None or known[0] is not at.evaluation or known[1] != stock:
+        kept[key] = known = (at.evaluation, stock, _worked_out(at, row, stock, leans))
+        while len(kept) > KEPT_OFFERS:
+            kept.pop(next(iter(kept)), None)
+    return list(known[2])
+
+
+def _worked_out(at: BuildPage, row: MountRow, stock: tuple[StockItem, ...], leans: Leaning) -> list[Offered]:
     stacks = stack_choice.leaning_stacks(at.build, at.evaluation, row.mount.id, stock, leans)
     return [Offered(s, stack_choice.effect_of(at.build, at.evaluation, row.mount.id, s.option.total_mm)) for s in stacks]
 
