@@ -3,6 +3,7 @@
 import re
 import unittest
 import xml.etree.ElementTree as ET
+from fractions import Fraction
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -33,20 +34,56 @@ class Showing(unittest.TestCase):
 
     def test_inches(self):
         self.assertEqual(str(Show("in_fraction_16").value(239.7125, "mm")), f"9 7/16{NBSP}in")
-        self.assertEqual(str(Show("in_fraction_32").value(-10, "mm")), f"−13/32{NBSP}in")
+        self.assertEqual(str(Show("in_fraction_32").value(-10, "mm")), f"−25/64{NBSP}in")
         for mm_, sd, text in (
             (0.5, None, "0.020"),
-            (3.1, 0.3, "1/8 ± 0.012"),
+            (3.1, 0.3, "1/8 ± 1/64"),
+            (28.1, 0.4, "1 7/64 ± 1/64"),
             (6.53, None, "1/4"),
-            (6.0, None, "0.236"),
+            (6.0, None, "15/64"),
             (28.05, 0.1, "1.104 ± 0.0039"),
-            (28.05, 2.0, "1 1/8 ± 0.079"),
+            (28.05, 2.0, "1 1/8 ± 5/64"),
             (0.0, None, "0"),
         ):
             with self.subTest(mm_):
                 self.assertEqual(str(Show("in_fraction_16").value(mm_, "mm", sd)).replace(NBSP, " "), f"{text} in")
         self.assertEqual(str(Show("in_decimal").value(25.4, "mm")), f"1.000{NBSP}in")
         self.assertIn("239.7125 mm", Show("in_fraction_16").value(239.7125, "mm").full)
+
+    def test_a_fraction_hides_at_most_half_the_doubt_and_half_the_room_to_a_limit(self):
+        show = Show("in_fraction_16")
+        for k in range(400):
+            value, sd, room = 3.0 + k * 0.377, 0.2 + (k % 7) * 0.3, 0.05 + (k % 11) * 0.4
+            told = str(show.value(value, "mm", sd, None, room)).replace(NBSP, " ").removesuffix(" in").split(" ± ")
+            inches = sum(Fraction(part) for part in told[0].split()) if "/" in told[0] else Fraction(told[0])
+            self.assertLessEqual(abs(float(inches) * 25.4 - value), max(min(sd, room) / 2, 0.0127) + 1e-9, told)
+
+    def test_fractions_and_decimals_do_not_mix_in_a_column(self):
+        show = Show("in_fraction_16")
+        self.assertIs(show.column([(28.1, 0.4, None), (3.1, 0.3, None)]), show)
+        mixed = show.column([(28.1, 0.4, None), (28.05, 0.1, None)])
+        self.assertEqual(str(mixed.value(28.1, "mm", 0.4)).replace(NBSP, " "), "1.106 ± 0.016 in")
+        self.assertIs(Show("mm").column([(0.01, 1e-6, None)]).units, "mm")
+
+    def test_what_is_bought_keeps_the_unit_it_is_sold_by(self):
+        mm_, inch = Show("mm"), Show("in_fraction_16")
+        for size, sold, beside in ((75.0, "75 mm", "2.953 in"), (8.0, "8 mm", "0.315 in"), (2.5, "2.5 mm", "0.098 in")):
+            self.assertEqual(str(mm_.bought(size)).replace(NBSP, " "), sold)
+            self.assertEqual(str(inch.bought(size)).replace(NBSP, " "), f"{sold} ({beside})")
+        self.assertEqual(str(inch.bought(76.2)).replace(NBSP, " "), "3 in")
+        self.assertEqual(str(mm_.bought(76.2)).replace(NBSP, " "), "3 in (76.2 mm)")
+        self.assertEqual(str(inch.bought(127.0, inch=True)).replace(NBSP, " "), "5 in")
+        self.assertEqual(str(mm_.bought(13.3)), str(mm_.value(13.3, "mm")))
+
+    def test_scale_bars_are_round_in_the_readers_unit(self):
+        for most in (3.0, 12.0, 40.0, 130.0, 500.0, 2600.0):
+            for show, unit in ((Show("mm"), 1.0), (Show("in_decimal"), 25.4), (Show("in_fraction_16"), 25.4)):
+                length, words = show.bar(most)
+                self.assertLessEqual(length, most)
+                self.assertGreater(length, 0.19 * most)
+                told = words.replace(NBSP, " ").split(" ")
+                self.assertAlmostEqual(float(Fraction(told[0])) * unit, length, places=6)
+                self.assertEqual(told[1], "mm" if unit == 1.0 else "in")
 
     def test_rounding_never_hides_a_verdict(self):
         show = Show("mm")

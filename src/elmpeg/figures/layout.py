@@ -14,7 +14,7 @@ from types import MappingProxyType
 from elmpeg.core.base.quantities import Words
 from elmpeg.figures.figure import Circle, Dimension, Figure, Line, Panel, shifted
 from elmpeg.figures.labels import HARD, SOFT, Label, Sheet
-from elmpeg.figures.projection import Pixel, Projection, Window, fitted, round_length
+from elmpeg.figures.projection import Pixel, Projection, Window, fitted
 
 Say = Callable[[Words], str]
 MARGIN = 0.13
@@ -86,7 +86,7 @@ def laid_out(
     figure: Figure,
     size_px: Pixel,
     say: Say,
-    length_words: Callable[[float], str],
+    bar: Callable[[float], tuple[float, str]],
     letters: Mapping[str, str] = NO_LETTERS,
     only_letters: bool = False,
 ) -> tuple[LaidPanel, ...]:
@@ -99,9 +99,7 @@ def laid_out(
         whole = sum(p.weight for p in panels) or 1.0
         for panel in panels:
             width = (size_px[0] - GAP_PX * (len(panels) - 1)) * panel.weight / whole
-            found.append(
-                _panel(panel, (left, row * (height + GAP_PX)), width, height, say, length_words, letters, only_letters, figure.frame)
-            )
+            found.append(_panel(panel, (left, row * (height + GAP_PX)), width, height, say, bar, letters, only_letters, figure.frame))
             left += width + GAP_PX
     return tuple(found)
 
@@ -112,7 +110,7 @@ def _panel(
     width: float,
     height: float,
     say: Say,
-    length_words: Callable[[float], str],
+    bar: Callable[[float], tuple[float, str]],
     letters: Mapping[str, str],
     only: bool,
     frame: int,
@@ -153,7 +151,7 @@ def _panel(
         sheet.cover_box(0, 0, width, TITLE_PX, HARD)
         marks.append(Lettering(0, 0, width, TITLE_PX, panel.title, "title"))
     if panel.to_scale:
-        marks += _scale_bar(p, sheet, length_words)
+        marks += _scale_bar(p, sheet, bar)
     by_code = {label.code: (field, own) for label, field, own in labels}
     for placed in sheet.place([label for label, _, _ in labels]):
         field, own = by_code[placed.label.code]
@@ -191,9 +189,9 @@ def _dimension(one: Dimension, p: Projection, sheet: Sheet) -> list[Mark]:
     return marks
 
 
-def _scale_bar(p: Projection, sheet: Sheet, length_words: Callable[[float], str]) -> list[Mark]:
-    length = round_length(SCALE_BAR_PX / p.px_per_mm)
+def _scale_bar(p: Projection, sheet: Sheet, bar: Callable[[float], tuple[float, str]]) -> list[Mark]:
+    length, words = bar(SCALE_BAR_PX / p.px_per_mm)
     px, y, right = length * p.px_per_mm, p.height_px - 8, p.width_px - 10
     sheet.cover_box(right - px - 6, y - 24, right + 8, y + 8, HARD)
-    bar = Stroke(((right - px, y - 6), (right - px, y), (right, y), (right, y - 6)), "scale-bar")
-    return [bar, Lettering(right - px - 30, y - 24, px + 60, 16, length_words(length), "scale-words")]
+    drawn = Stroke(((right - px, y - 6), (right - px, y), (right, y), (right, y - 6)), "scale-bar")
+    return [drawn, Lettering(right - px - 30, y - 24, px + 60, 16, words, "scale-words")]

@@ -38,12 +38,17 @@ def fonts() -> None:
 
 
 def draw_figure(
-    canvas: Canvas, figure: Figure, at_pt: tuple[float, float], size_pt: tuple[float, float], say: Say, length_words: Callable[[float], str]
+    canvas: Canvas,
+    figure: Figure,
+    at_pt: tuple[float, float],
+    size_pt: tuple[float, float],
+    say: Say,
+    bar: Callable[[float], tuple[float, str]],
 ) -> None:
     """A figure with its lower left corner at a place of the page; of a movement the frame that is shown first."""
     size_px = (780.0, 780.0 * size_pt[1] / size_pt[0])
     k = size_pt[0] / size_px[0]
-    for panel in laid_out(figure, size_px, say, length_words):
+    for panel in laid_out(figure, size_px, say, bar):
         ox, oy = panel.at_px
 
         def spot(p: tuple[float, float], ox: float = ox, oy: float = oy) -> tuple[float, float]:

@@ -47,18 +47,18 @@ class Slip:
 
 
 class _Drawn(Flowable):  # type: ignore[misc]
-    def __init__(self, figure: Figure, say: Say, length_words: Callable[[float], str]) -> None:
+    def __init__(self, figure: Figure, say: Say, bar: Callable[[float], tuple[float, str]]) -> None:
         super().__init__()
-        self.figure, self.say, self.length_words = figure, say, length_words
+        self.figure, self.say, self.bar = figure, say, bar
 
     def wrap(self, _width: float, _height: float) -> tuple[float, float]:
         return DRAWING_PT
 
     def draw(self) -> None:
-        draw_figure(self.canv, self.figure, (0, 0), DRAWING_PT, self.say, self.length_words)
+        draw_figure(self.canv, self.figure, (0, 0), DRAWING_PT, self.say, self.bar)
 
 
-def as_pdf(slip: Slip, figure: Figure, say: Say, length_words: Callable[[float], str]) -> bytes:
+def as_pdf(slip: Slip, figure: Figure, say: Say, bar: Callable[[float], tuple[float, str]]) -> bytes:
     """The slip, always one page: what would run over is set smaller."""
     fonts()
     out = io.BytesIO()
@@ -73,7 +73,7 @@ def as_pdf(slip: Slip, figure: Figure, say: Say, length_words: Callable[[float],
     if slip.warning:
         parts.append(Paragraph(escape(slip.warning), warn))
     parts += [Spacer(1, 3 * MM), Paragraph(escape(slip.main_label), plain), Paragraph(escape(slip.main_value), large)]
-    parts += [Paragraph(escape(slip.doubt), small), Spacer(1, 2 * MM), _Drawn(figure, say, length_words), Spacer(1, 2 * MM)]
+    parts += [Paragraph(escape(slip.doubt), small), Spacer(1, 2 * MM), _Drawn(figure, say, bar), Spacer(1, 2 * MM)]
     parts.append(_two_columns(slip, plain, small))
     if slip.checks:
         parts += [Spacer(1, 2 * MM), _table([(v, n, f) for v, n, f in slip.checks], (18 * MM, 60 * MM, 102 * MM), plain)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal
 
@@ -15,6 +15,7 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import margin_within
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, inch_fraction, parse_angle, parse_length
+from elmpeg.figures.projection import round_length
 from elmpeg.store.accounts import Units
 
 _PLACE = re.compile(r"\{(\d+)\}")
@@ -28,8 +29,14 @@ _INCH = float(MM_PER_INCH)
 MINUS = "\u2212"
 _PM = "\u00a0±\u00a0"
 FINEST_DIGITS = 3
-HIDDEN_SHARE = 0.05
+HIDDEN_SHARE = 0.03
 """What share of a value a fraction of an inch may hide without a word."""
+HIDDEN_OF_DOUBT = 0.5
+"""What share of the doubt, or of the room to a limit, it may hide."""
+FINEST_PARTS = 64
+"""Sixty-fourths are the finest that a rule shows."""
+BOUGHT_OFF_MM = 0.011
+"""What is bought by a round size is that size to within this."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,14 +55,16 @@ class Show:
     """One person's way of reading values."""
 
     units: Units = "mm"
+    decimal: bool = False
+    """Whether inches are told in decimals even where this person reads fractions: in a column that needs them somewhere."""
 
     @property
     def length_unit(self) -> Literal["mm", "in"]:
         """The unit that a bare length is taken in when this person types it: mm or in."""
         return "mm" if self.units == "mm" else "in"
 
-    def value(self, value: float, unit: Unit, sd: float | None = None, digits: int | None = None) -> Shown:
-        """A value with its unit and, where known, its doubt."""
+    def value(self, value: float, unit: Unit, sd: float | None = None, digits: int | None = None, room_mm: float | None = None) -> Shown:
+        """A value with its unit and, where known, its doubt; ``room_mm`` is how far a length is from its nearest limit."""
         if unit != "mm":
             places = digits if digits is not None else _digits(unit, sd)
             text = _number(value, places)
@@ -70,15 +79,74 @@ class Show:
             doubt = f"{_PM}{_number(max(sd, 10**-places), places)}" if sd else ""
             return Shown(f"{_number(value, places)}{doubt}\u00a0mm", full)
         inches, doubt = value / _INCH, f"{_PM}{sd / _INCH:.2g}" if sd else ""
-        if self.units != "in_decimal":
-            parts = 16 if self.units == "in_fraction_16" else 32
-            if not _fraction_hides(inches, parts, sd / _INCH if sd else None):
-                return Shown(f"{inch_fraction(value, parts).replace('-', MINUS)}{doubt}\u00a0in", full)
+        fraction = self._fraction(value, sd, room_mm)
+        if fraction:
+            return Shown(f"{fraction}\u00a0in", full)
         places = 3 if not sd or sd < 0.25 * _INCH else 2
         return Shown(f"{_number(inches, digits + 1 if digits else places)}{doubt}\u00a0in", full)
 
+    def _fraction(self, value_mm: float, sd_mm: float | None, room_mm: float | None = None) -> str:
+        """A length and its doubt as fractions of an inch, as fine as they must be; empty where only a decimal would do."""
+        if self.decimal or self.units not in ("in_fraction_16", "in_fraction_32"):
+            return ""
+        most = HIDDEN_SHARE * abs(value_mm)
+        if sd_mm:
+            if sd_mm < _INCH / (2 * FINEST_PARTS):
+                return ""
+            most = HIDDEN_OF_DOUBT * sd_mm
+        if room_mm is not None:
+            most = min(most, HIDDEN_OF_DOUBT * abs(room_mm))
+        parts = 16 if self.units == "in_fraction_16" else 32
+        while parts <= FINEST_PARTS:
+            if abs(value_mm - round(value_mm / _INCH * parts) / parts * _INCH) <= most:
+                doubt = f"{_PM}{inch_fraction(max(sd_mm, _INCH / FINEST_PARTS), FINEST_PARTS)}" if sd_mm else ""
+                return inch_fraction(value_mm, parts).replace("-", MINUS) + doubt
+            parts *= 2
+        return ""
+
+    def column(self, lengths: Iterable[tuple[float, float | None, float | None]]) -> Show:
+        """How lengths under each other are told: all as fractions, or all in decimals where one of them needs it.
+
+        Each is a length, its doubt and its room to the nearest limit, mm.
+        """
+        if self.length_unit == "mm" or self.units == "in_decimal":
+            return self
+        return self if all(self._fraction(v, sd, room) for v, sd, room in lengths) else replace(self, decimal=True)
+
+    def checks(self, checks: Iterable[Check]) -> Show:
+        """How the lengths among checks are told under each other."""
+        return self.column((c.value, c.sd, c.margin) for c in checks if c.unit == "mm" and c.value is not None)
+
+    def bar(self, most_mm: float) -> tuple[float, str]:
+        """The longest round length in this person's unit that is not above another, mm, and in words; for scale bars and grids."""
+        unit = 1.0 if self.length_unit == "mm" else _INCH
+        length = round_length(most_mm / unit)
+        if unit != 1.0 and length < 1:
+            length = next((1 / n for n in (2, 4, 8, 16) if 1 / n <= most_mm / unit), length)
+        words = inch_fraction(length * _INCH, 16) if unit != 1.0 and length < 1 and self.units != "in_decimal" else f"{length:g}"
+        return length * unit, f"{words}\u00a0{self.length_unit}"
+
+    def bought(self, mm: float, inch: bool | None = None) -> Shown:
+        """A size that is bought by name: in the unit it is sold by, and beside it what that is in the reader's own.
+
+        ``inch`` says which, where a name tells it, such as a thread; else a round size does.
+        """
+        full = self.value(mm, "mm").full
+        if inch is None:
+            round_mm = abs(2 * mm - round(2 * mm)) <= 2 * BOUGHT_OFF_MM
+            inch = not round_mm and abs(mm / _INCH * 32 - round(mm / _INCH * 32)) <= 32 * BOUGHT_OFF_MM / _INCH
+            if not inch and not round_mm:
+                return self.value(mm, "mm")
+        own = f"{inch_fraction(mm, 32)}\u00a0in" if inch else f"{mm:.4g}\u00a0mm"
+        if inch == (self.length_unit == "in"):
+            return Shown(own, full)
+        other = f"{mm:.1f}\u00a0mm" if inch else f"{mm / _INCH:.3f}\u00a0in"
+        return Shown(f"{own} ({other})", full)
+
     def quantity(self, quantity: Quantity) -> Shown:
         """A quantity with its unit."""
+        if quantity.bought:
+            return self.bought(quantity.value)
         shown = self.value(quantity.value, quantity.unit, quantity.sd)
         return self._at_most(shown, quantity.value, quantity.unit, quantity.sd, quantity.at_most, None)
 
@@ -98,7 +166,7 @@ class Show:
         digits = _digits(unit, sd)
         while digits < FINEST_DIGITS and _hides(value, digits, low, high):
             digits += 1
-        return self.value(value, unit, sd, digits)
+        return self.value(value, unit, sd, digits, _room(value, low, high))
 
     def check(self, check: Check) -> Shown:
         """A check's value beside its limits, with its doubt; of a size that may as well be nothing, what it stays below."""
@@ -107,7 +175,7 @@ class Show:
         digits = _digits(check.unit, check.sd)
         while digits < FINEST_DIGITS and _hides(check.value, digits, check.low, check.high):
             digits += 1
-        shown = self.value(check.value, check.unit, check.sd, digits)
+        shown = self.value(check.value, check.unit, check.sd, digits, _room(check.value, check.low, check.high))
         return self._at_most(shown, check.value, check.unit, check.sd, check.at_most, digits)
 
     def _at_most(self, shown: Shown, value: float, unit: Unit, sd: float | None, at_most: float | None, digits: int | None) -> Shown:
@@ -219,10 +287,8 @@ def _digits(unit: Unit, sd: float | None) -> int:
     return 0 if sd >= 10 else 1
 
 
-def _fraction_hides(inches: float, parts: int, sd: float | None) -> bool:
-    """Whether the nearest fraction would hide something that counts: a good part of a small value, or more than the doubt."""
-    hidden = abs(inches - round(inches * parts) / parts)
-    return hidden > HIDDEN_SHARE * abs(inches) or (sd is not None and hidden > sd)
+def _room(value: float, low: float | None, high: float | None) -> float | None:
+    return None if low is None and high is None else margin_within(value, low, high)
 
 
 def _hides(value: float, digits: int, low: float | None, high: float | None) -> bool:

@@ -20,6 +20,8 @@ class Quantity:
     unit: Unit
     sd: float | None = None
     at_most: float | None = None
+    bought: bool = False
+    """Whether it is a size that things are sold by, which keeps its own unit whoever reads it."""
 
 
 @record
@@ -33,6 +35,11 @@ class Words:
 def mm(value: float, sd: float | None = None, at_most: float | None = None) -> Quantity:
     """A length."""
     return Quantity(value, "mm", sd, at_most)
+
+
+def bought_mm(value: float) -> Quantity:
+    """A size that is sold by name: of a bolt, a tube, a sheet."""
+    return Quantity(value, "mm", bought=True)
 
 
 def deg(value: float, sd: float | None = None, at_most: float | None = None) -> Quantity:

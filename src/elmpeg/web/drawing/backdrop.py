@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from elmpeg.core.build.components import Wheel
-from elmpeg.figures.projection import Pixel, Projection, round_length
+from elmpeg.figures.projection import Pixel, Projection
 from elmpeg.web.drawing import svg
 from elmpeg.web.showing import Show
 
@@ -20,9 +20,9 @@ def wheel(p: Projection, one: Wheel) -> str:
     return svg.element("rect", x=x - w / 2, y=y - h / 2, width=w, height=h, rx=w / 8, class_="wheel")
 
 
-def grid(p: Projection, apart_px: float, beyond: float = 0.0) -> list[str]:
+def grid(p: Projection, show: Show, apart_px: float, beyond: float = 0.0) -> list[str]:
     """Faint lines at round distances, so many pixels apart at most, drawn on beyond the sheet by so many of its sizes."""
-    step, w = round_length(apart_px / p.px_per_mm), p.window.grown(beyond)
+    (step, _), w = show.bar(apart_px / p.px_per_mm), p.window.grown(beyond)
     wide, high = beyond * p.width_px, beyond * p.height_px
     lines = []
     for k in range(int(w.left_mm // step) + 1, int(w.right_mm // step) + 1):
@@ -42,10 +42,9 @@ def datum(p: Projection) -> tuple[Pixel, list[str]]:
 
 def scale_bar(p: Projection, show: Show) -> tuple[list[Pixel], list[str]]:
     """The scale in the lower right corner: the corners of what it takes up, and the bar with its length."""
-    length = round_length(min(WIDEST_BAR_PX, p.width_px / 3) / p.px_per_mm)
+    length, words = show.bar(min(WIDEST_BAR_PX, p.width_px / 3) / p.px_per_mm)
     right, y = p.width_px - 14, p.height_px - 12
     left = right - length * p.px_per_mm
-    words = str(show.value(length, "mm", None, 0)) if show.units == "mm" else f"{length:g} mm"
     taken = [(left - 6, y - 28), (right + 10, y - 28), (right + 10, y + 10), (left - 6, y + 10)]
     path = [(left, y - 6), (left, y), (right, y), (right, y - 6)]
     return taken, [

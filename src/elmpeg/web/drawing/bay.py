@@ -200,7 +200,7 @@ class _Drawing:
     def _grid(self) -> list[str]:
         """Faint lines at round distances, the centreline, all drawn on beyond the sheet to wherever the page shows more of it."""
         width, height = self.p.width_px, self.p.height_px
-        lines = backdrop.grid(self.p, 110.0, beyond=1.0)
+        lines = backdrop.grid(self.p, self.show, 110.0, beyond=1.0)
         x, y = self.p.flat((0.0, 0.0))
         if self.p.view == "plan":
             lines.append(svg.line((-width, y), (2 * width, y), "centreline"))

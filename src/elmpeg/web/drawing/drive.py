@@ -15,7 +15,7 @@ from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine, traces
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, View, silhouette
 from elmpeg.figures.labels import HARD, SOFT, Label, Sheet
-from elmpeg.figures.projection import Pixel, Projection, Window, fitted, round_length
+from elmpeg.figures.projection import Pixel, Projection, Window, fitted
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.charts import Chart, Curve, plain
 from elmpeg.web.showing import Show
@@ -88,7 +88,7 @@ def draw_line(build: Build, evaluation: Evaluation, drawn: DrawnLine, view: View
         words = f"{bent.id} {view} {show.value(part, 'deg')}, true {show.value(bent.angle_deg, 'deg')}"
         sheet.cover([[(at[0] - 9, at[1] - 9), (at[0] + 9, at[1] - 9), (at[0] + 9, at[1] + 9), (at[0] - 9, at[1] + 9)]], HARD)
         labels.append(Label(at, words, f"label label-joint is-{verdict}", f"line.{drawn.line.id}.{bent.id}", 0))
-    body += _scale_bars(sheet, p.px_per_mm, stretch)
+    body += _scale_bars(sheet, show, p.px_per_mm, stretch)
     for one in sheet.place(labels):
         body.append(svg.line(one.label.anchor, one.leader_end, f"leader {one.label.class_}"))
         box = svg.element("rect", x=one.left, y=one.top, width=one.width, height=one.height, rx=3.0)
@@ -130,23 +130,23 @@ def _tube(a: Pixel, b: Pixel, half_px: float) -> str:
     )
 
 
-def _scale_bars(sheet: Sheet, px_per_mm: float, stretch: int) -> list[str]:
+def _scale_bars(sheet: Sheet, show: Show, px_per_mm: float, stretch: int) -> list[str]:
     """The scale along the line, and the other one across it where that is stretched."""
-    bar = round_length(110 / px_per_mm)
+    bar, bar_words = show.bar(110 / px_per_mm)
     right, y = SHEET_PX[0] - 12, SHEET_PX[1] - 10
     left = right - bar * px_per_mm
     sheet.cover([[(left - 6, y - 26), (right + 8, y - 26), (right + 8, y + 8), (left - 6, y + 8)]], HARD)
     drawn = [
         svg.element("polyline", points=svg.points([(left, y - 6), (left, y), (right, y), (right, y - 6)]), class_="scale-bar"),
-        svg.text(((left + right) / 2, y - 9), f"{bar:g} mm", "note", text_anchor="middle"),
+        svg.text(((left + right) / 2, y - 9), bar_words, "note", text_anchor="middle"),
     ]
     if stretch > 1:
-        up = round_length(60 / (px_per_mm * stretch))
+        up, up_words = show.bar(60 / (px_per_mm * stretch))
         top = y - up * px_per_mm * stretch
         x = left - 16
         sheet.cover([[(x - 62, top - 6), (x + 8, top - 6), (x + 8, y + 8), (x - 62, y + 8)]], HARD)
         drawn.append(svg.element("polyline", points=svg.points([(x - 6, top), (x, top), (x, y), (x - 6, y)]), class_="scale-bar"))
-        drawn.append(svg.text((x - 10, (top + y) / 2 + 4), f"{up:g} mm", "note", text_anchor="end"))
+        drawn.append(svg.text((x - 10, (top + y) / 2 + 4), up_words, "note", text_anchor="end"))
     return drawn
 
 

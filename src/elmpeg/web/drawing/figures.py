@@ -20,7 +20,7 @@ def figure_svg(figure: Figure, size_px: Pixel, show: Show, letters: dict[str, st
     def say(words: Words) -> str:
         return show.words(words).strip()
 
-    panels = laid_out(figure, size_px, say, lambda mm: str(show.value(mm, "mm", digits=0 if mm >= 1 else 1)), letters or NO_LETTERS, key)
+    panels = laid_out(figure, size_px, say, show.bar, letters or NO_LETTERS, key)
     body = [_panel(one, figure.frame) for one in panels]
     words = "; ".join(p.title for p in panels)
     return svg.sheet(*size_px, f"view is-figure{' is-key' if key else ''}", words, body, data_frames=len(figure.frames) or None)

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import math
-
 from markupsafe import Markup
 
 from elmpeg.core.methods.fastening.pattern_fit import Hole, PatternFit, Stud
 from elmpeg.core.stages.mount.plates import PlateGeometry
 from elmpeg.figures.labels import HARD, SOFT, Label, Sheet
-from elmpeg.figures.projection import Pixel, Projection, Window, fitted, round_length
+from elmpeg.figures.projection import Pixel, Projection, Window, fitted
 from elmpeg.web.drawing import svg
 from elmpeg.web.showing import Show
 
@@ -22,7 +20,8 @@ LEAST_CLEAR_PX = 11.0
 class _Flat:
     """One flat sheet being drawn."""
 
-    def __init__(self, reach: list[tuple[float, float, float]], size_px: Pixel = SHEET_PX) -> None:
+    def __init__(self, show: Show, reach: list[tuple[float, float, float]], size_px: Pixel = SHEET_PX) -> None:
+        self.show = show
         left, right = min(x - r for x, _, r in reach), max(x + r for x, _, r in reach)
         low, high = min(y - r for _, y, r in reach), max(y + r for _, y, r in reach)
         middle_x, middle_y = (left + right) / 2, (low + high) / 2
@@ -54,7 +53,7 @@ class _Flat:
         self.labels.append(Label(self.p.flat(xy), words[:34], f"label {class_}", f"{len(self.labels):03}", gravity))
 
     def markup(self, words: str) -> Markup:
-        length = round_length(100.0 / self.p.px_per_mm)
+        length, length_words = self.show.bar(100.0 / self.p.px_per_mm)
         px, y, right = length * self.p.px_per_mm, self.p.height_px - 10, self.p.width_px - 14
         self.sheet.cover([[(right - px - 6, y - 26), (right + 8, y - 26), (right + 8, y + 8), (right - px - 6, y + 8)]], HARD)
         body = [*self.drawn]
@@ -63,7 +62,7 @@ class _Flat:
                 "polyline", points=svg.points([(right - px, y - 6), (right - px, y), (right, y), (right, y - 6)]), class_="scale-bar"
             )
         )
-        body.append(svg.text((right - px / 2, y - 8), f"{length:g} mm", "note", text_anchor="middle"))
+        body.append(svg.text((right - px / 2, y - 8), length_words, "note", text_anchor="middle"))
         for one in self.sheet.place(self.labels):
             body.append(svg.line(one.label.anchor, one.leader_end, f"leader {one.label.class_}"))
             box = svg.element("rect", x=one.left, y=one.top, width=one.width, height=one.height, rx=3.0)
@@ -75,7 +74,7 @@ class _Flat:
 
 def pattern_drawing(holes: tuple[Hole, ...], show: Show, name: str) -> Markup:
     """A pattern with its holes named and sized."""
-    flat = _Flat([(*h.xy_mm, max(h.hole_mm, 4.0)) for h in holes])
+    flat = _Flat(show, [(*h.xy_mm, max(h.hole_mm, 4.0)) for h in holes])
     for h in holes:
         flat.circle(h.xy_mm, h.hole_mm or 4.0, "hole", h.id)
         flat.cross(h.xy_mm, h.hole_mm or 4.0)
@@ -88,7 +87,7 @@ def overlay(holes: tuple[Hole, ...], studs: tuple[Stud, ...], fit: PatternFit, m
     by_stud = {s.id: s for s in studs}
     by_hole = {h.id: h for h in holes}
     reach = [(*s.xy_mm, 12.0) for s in studs] + [(*fit.moved(h.xy_mm), 12.0) for h in holes]
-    flat = _Flat(reach)
+    flat = _Flat(show, reach)
     for stud in studs:
         flat.circle(stud.xy_mm, stud.bolt_mm, "stud", f"stud {stud.id}")
     for pair in fit.pairs:
@@ -108,7 +107,7 @@ def plate_drawing(made: PlateGeometry, show: Show, name: str) -> Markup:
     wide, tall = made.size_mm
     left, low = min(x for x, _ in made.outline_mm), min(y for _, y in made.outline_mm)
     off = 0.06 * max(wide, tall)
-    flat = _Flat([(x, y, 1.0) for x, y in made.outline_mm] + [(left - 2 * off, low - 2 * off, 1.0)])
+    flat = _Flat(show, [(x, y, 1.0) for x, y in made.outline_mm] + [(left - 2 * off, low - 2 * off, 1.0)])
     flat.drawn.append(svg.polygon([flat.p.flat(c) for c in made.outline_mm], "plate-outline"))
     for h in made.holes:
         flat.circle(h.xy_mm, h.drill_mm, "hole", f"{h.id}: {h.kind} {h.thread}")
@@ -124,4 +123,4 @@ def plate_drawing(made: PlateGeometry, show: Show, name: str) -> Markup:
     flat.drawn += [
         svg.line((x - 8, y), (x + 8, y), "datum") + svg.line((x, y - 8), (x, y + 8), "datum") for x, y in (flat.p.flat((0.0, 0.0)),)
     ]
-    return flat.markup(f"Plate {name}, {math.ceil(wide)} by {math.ceil(tall)} mm")
+    return flat.markup(f"Plate {name}, {show.value(wide, 'mm', None, 0)} by {show.value(tall, 'mm', None, 0)}")

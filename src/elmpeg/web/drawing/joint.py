@@ -8,7 +8,6 @@ from markupsafe import Markup
 from shapely.geometry import LineString, MultiLineString, Polygon
 
 from elmpeg.core.stages.mount.bolt_section import Piece, Section
-from elmpeg.figures.projection import round_length
 from elmpeg.web.drawing import svg
 from elmpeg.web.showing import Show
 
@@ -18,6 +17,8 @@ HALF_PX = 100.0
 """Half of the width that the section itself may take."""
 TOP_PX, BOTTOM_PX = 34.0, 40.0
 LABEL_PX, ROW_PX = 292.0, 37.0
+MOST_LETTERS = 22
+BOUGHT = ("stack", "plate", "head washer", "nut washer")
 LAYER_WIDE = 4.4
 """Layers are drawn so many bolt diameters wide and broken off there."""
 THREADED = 2.0
@@ -51,18 +52,18 @@ def joint_drawing(joint: Section, show: Show, title: str, px_per_mm: float | Non
     wide = max([LAYER_WIDE * joint.thread.d_mm, joint.nut_across_mm, *(p.wide_mm for p in joint.pieces)]) / 2
     scale = px_per_mm or min((HEIGHT_PX - TOP_PX - BOTTOM_PX) / max(tall, 1.0), HALF_PX / wide)
     frame = _Frame(scale, TOP_PX + head_mm * scale + ((HEIGHT_PX - TOP_PX - BOTTOM_PX) - tall * scale) / 2 * (px_per_mm is None))
-    body = [*(s for p in joint.pieces for s in _piece(frame, joint, p)), *_bolt(frame, joint), *_nut(frame, joint)]
-    body += [*_dimensions(frame, joint, show), *_labels(frame, joint, show), *_scale(frame)]
+    body = [*(s for p in joint.pieces for s in _piece(frame, joint, p, show)), *_bolt(frame, joint), *_nut(frame, joint)]
+    body += [*_dimensions(frame, joint, show), *_labels(frame, joint, show), *_scale(frame, show)]
     return svg.sheet(WIDTH_PX, HEIGHT_PX, "view is-joint", f"Section through {title}", body, data_px_per_mm=f"{scale:.4f}")
 
 
-def _piece(frame: _Frame, joint: Section, piece: Piece) -> list[str]:
+def _piece(frame: _Frame, joint: Section, piece: Piece, show: Show) -> list[str]:
     half = (piece.wide_mm or LAYER_WIDE * joint.thread.d_mm) / 2
     hole = piece.hole_mm / 2
     top, bottom = frame.y(piece.from_mm), frame.y(piece.to_mm)
     if piece.kind == "tapped" and joint.choice.max_length_mm is not None:
-        return _blind(frame, piece, half, hole)
-    title = svg.title(f"{piece.name}, {piece.mm:g} mm")
+        return _blind(frame, piece, half, hole, show)
+    title = svg.title(f"{piece.name}, {_thick(piece, show)}")
     if piece.kind == "open":
         sides = [svg.line((frame.x(s * half), top), (frame.x(s * half), bottom), "open-gap") for s in (-1, 1)]
         return [
@@ -90,7 +91,7 @@ def _piece(frame: _Frame, joint: Section, piece: Piece) -> list[str]:
     return drawn
 
 
-def _blind(frame: _Frame, piece: Piece, half: float, hole: float) -> list[str]:
+def _blind(frame: _Frame, piece: Piece, half: float, hole: float, show: Show) -> list[str]:
     """A block with a hole that ends inside it, at a drill's point."""
     top, bottom = frame.y(piece.from_mm), frame.y(piece.to_mm)
     floor = bottom + BLIND_FLOOR * hole * frame.px_per_mm
@@ -101,7 +102,7 @@ def _blind(frame: _Frame, piece: Piece, half: float, hole: float) -> list[str]:
         (frame.x(0.0), bottom + 0.5 * hole * frame.px_per_mm),
     ]
     corners += [(frame.x(hole), bottom), (frame.x(hole), top), (frame.x(half), top), (frame.x(half), floor), (frame.x(-half), floor)]
-    title = svg.title(f"{piece.name}, thread {piece.mm:g} mm deep")
+    title = svg.title(f"{piece.name}, thread {show.value(piece.mm, 'mm')} deep")
     return [
         svg.element("polygon", title, points=svg.points(corners), class_=f"cut is-{piece.material}"),
         *_hatching(corners, piece.material),
@@ -232,6 +233,11 @@ def _dimensions(frame: _Frame, joint: Section, show: Show) -> list[str]:
     return drawn
 
 
+def _thick(piece: Piece, show: Show) -> str:
+    """How thick a piece is: what is bought, as it is sold; what is somebody's part, as it was measured."""
+    return str(show.bought(piece.mm) if piece.kind in BOUGHT else show.value(piece.mm, "mm"))
+
+
 def _labels(frame: _Frame, joint: Section, show: Show) -> list[str]:
     """Each thickness by name on the right, pushed apart so that none covers another."""
     rows: list[tuple[float, float, str, str, str]] = []
@@ -243,7 +249,7 @@ def _labels(frame: _Frame, joint: Section, show: Show) -> list[str]:
             frame.y(-(head.height_mm / 2 if head and not joint.sunk_mm else 0.0)),
             (head.across_mm if head else joint.thread.d_mm) / 2,
             name,
-            str(show.value(length, "mm")) + " long" if length is not None else "no length fits",
+            str(show.bought(length, not joint.thread.name.startswith("M"))) + " long" if length is not None else "no length fits",
             "is-bolt",
         )
     )
@@ -255,7 +261,7 @@ def _labels(frame: _Frame, joint: Section, show: Show) -> list[str]:
                 middle,
                 half,
                 piece.name,
-                f"{show.value(piece.mm, 'mm')} {piece.material if piece.kind not in ('open', 'head washer', 'nut washer') else ''}".strip(),
+                f"{_thick(piece, show)} {piece.material if piece.kind not in ('open', 'head washer', 'nut washer') else ''}".strip(),
                 f"kind-{piece.kind.replace(' ', '-')}",
             )
         )
@@ -271,7 +277,7 @@ def _labels(frame: _Frame, joint: Section, show: Show) -> list[str]:
                 "polyline", points=svg.points([(frame.x(half), y), (LABEL_PX - 16.0, at), (LABEL_PX - 5.0, at)]), class_="leader-line"
             )
         )
-        short = words if len(words) <= 26 else f"{words[:25]}…"
+        short = words if len(words) <= MOST_LETTERS else f"{words[: MOST_LETTERS - 1]}…"
         drawn.append(svg.text((LABEL_PX, at - 1.0), short, f"joint-name {class_}"))
         drawn.append(svg.text((LABEL_PX, at + 14.0), figures, "joint-figure"))
     return drawn
@@ -291,11 +297,11 @@ def _spread(wanted: list[float]) -> list[float]:
     return placed
 
 
-def _scale(frame: _Frame) -> list[str]:
-    length = round_length(90.0 / frame.px_per_mm)
+def _scale(frame: _Frame, show: Show) -> list[str]:
+    length, length_words = show.bar(90.0 / frame.px_per_mm)
     px, y = length * frame.px_per_mm, HEIGHT_PX - 12.0
     bar = svg.element("polyline", points=svg.points([(14.0, y - 6), (14.0, y), (14.0 + px, y), (14.0 + px, y - 6)]), class_="scale-bar")
-    return [bar, svg.text((22.0 + px, y), f"{length:g} mm", "note")]
+    return [bar, svg.text((22.0 + px, y), length_words, "note")]
 
 
 def printed_scale(joint: Section) -> float:

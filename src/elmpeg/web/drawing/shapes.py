@@ -88,7 +88,7 @@ def draw_shapes(scene: ShapeScene, view: View, show: Show, large: bool) -> Marku
     p = fitted(
         view, width, height, scene.window or _window(scene, view, [(s, FIXED) for s in [*own, *hand]] + [(s, at) for _, s, at in around])
     )
-    body = [*backdrop.grid(p, 90.0), *_beneath(p, scene.beneath)]
+    body = [*backdrop.grid(p, show, 90.0), *_beneath(p, scene.beneath)]
     if scene.on == VEHICLE:
         body += [backdrop.wheel(p, w) for w in build.wheels]
     for part, solid, at in around:

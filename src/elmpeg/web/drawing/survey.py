@@ -13,7 +13,7 @@ from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Solid, View, 
 from elmpeg.core.scene.located_points import surveyed
 from elmpeg.core.stages.measure.measuring_list import Quantity
 from elmpeg.figures.labels import HARD, SOFT, Label, Sheet
-from elmpeg.figures.projection import Pixel, Projection, Window, fitted, round_length
+from elmpeg.figures.projection import Pixel, Projection, Window, fitted
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.bay import VIEW_NAMES
 from elmpeg.web.showing import Show
@@ -174,7 +174,7 @@ class _Page:
         self.labels.append(Label(at, short, f"label is-holds label-{class_}", f"{len(self.labels):03}", gravity))
 
     def markup(self, label: str) -> Markup:
-        length = round_length(min(110.0, self.p.width_px / 3) / self.p.px_per_mm)
+        length, length_words = self.show.bar(min(110.0, self.p.width_px / 3) / self.p.px_per_mm)
         px, y = length * self.p.px_per_mm, self.p.height_px - 10
         right = self.p.width_px - 12
         self.sheet.cover([[(right - px - 6, y - 26), (right + 8, y - 26), (right + 8, y + 8), (right - px - 6, y + 8)]], HARD)
@@ -182,7 +182,7 @@ class _Page:
             svg.element(
                 "polyline", points=svg.points([(right - px, y - 6), (right - px, y), (right, y), (right, y - 6)]), class_="scale-bar"
             ),
-            svg.text((right - px / 2, y - 8), f"{length:g} mm", "note", text_anchor="middle"),
+            svg.text((right - px / 2, y - 8), length_words, "note", text_anchor="middle"),
             svg.text((10, 17), VIEW_NAMES[self.p.view], "note"),
         ]
         placed = self.sheet.place(self.labels)

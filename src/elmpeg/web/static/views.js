@@ -84,7 +84,9 @@
       drag.part.setAttribute("transform", `translate(${drag.shift[0] * px} ${-drag.shift[1] * px})`);
       const caption = document.getElementById("drag-words");
       const [u, v] = AXES[drag.view];
-      caption.textContent = `${u.toUpperCase()} ${drag.shift[0].toFixed(1)} mm, ${v.toUpperCase()} ${drag.shift[1].toFixed(1)} mm`;
+      const inches = stage().dataset.unit === "in";
+      const said = (mm) => (inches ? `${(mm / 25.4).toFixed(3)} in` : `${mm.toFixed(1)} mm`).replace("-", "−");
+      caption.textContent = `${u.toUpperCase()} ${said(drag.shift[0])}, ${v.toUpperCase()} ${said(drag.shift[1])}`;
     } else {
       drag.svg.viewBox.baseVal.x = drag.box.x - dx;
       drag.svg.viewBox.baseVal.y = drag.box.y - dy;

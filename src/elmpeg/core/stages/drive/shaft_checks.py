@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from elmpeg.core.base.quantities import Quantity, mm, words
+from elmpeg.core.base.quantities import Quantity, bought_mm, mm, words
 from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.build.drivelines import Driveline, Shaft
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
@@ -57,7 +57,7 @@ def speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineAt
                 value=safe,
                 low=rpm,
                 remedies=(Remedy(words("Take a tube of larger diameter, or two shafts with a carrier.")),) if bad else (),
-                inputs=(Input("length", mm(length)), Input("outside", mm(shaft.od_mm)), Input("wall", mm(shaft.wall_mm))),
+                inputs=(Input("length", mm(length)), Input("outside", bought_mm(shaft.od_mm)), Input("wall", bought_mm(shaft.wall_mm))),
                 formula="first bending speed of a plain tube held at its ends, times the share that is used",
                 about=about(points=(line.joints[k].point, line.joints[k + 1].point), drivelines=line.id),
             )

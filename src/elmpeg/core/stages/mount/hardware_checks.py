@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, plain, words
+from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, verdict_within
 from elmpeg.core.build.hardware import Fastener
 from elmpeg.core.build.mounts import Mount
@@ -141,13 +141,13 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
         if short > GRIPPED_MM:
             why = words(
                 f"{{0}} long, {{1}} stand beyond {nut}; {{2}} are needed, two threads, for it to grip.",
-                mm(choice.length_mm),
+                bought_mm(choice.length_mm),
                 mm(proud),
                 mm(least),
             )
             remedy: Words | None = words("Take a bolt of {0} or longer.", mm(choice.min_length_mm))
         else:
-            why, remedy = words(f"{{0}} long, {{1}} stand beyond {nut}.", mm(choice.length_mm), mm(proud)), None
+            why, remedy = words(f"{{0}} long, {{1}} stand beyond {nut}.", bought_mm(choice.length_mm), mm(proud)), None
         verdict = verdict_within(proud + GRIPPED_MM, least, None, 0.0)
         found.append(
             _check(mount, "proud", "bolt", "thread beyond the nut", verdict, why, proud, least, None, remedy, inputs, "length − grip − nut")
@@ -165,12 +165,12 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
     if choice.max_length_mm is not None:
         over = choice.length_mm - choice.max_length_mm
         if over > GRIPPED_MM:
-            why = words("The bolt of {0} bottoms in the blind hole before it clamps: {1} too long.", mm(choice.length_mm), mm(over))
+            why = words("The bolt of {0} bottoms in the blind hole before it clamps: {1} too long.", bought_mm(choice.length_mm), mm(over))
             best = words("Take a bolt of {0} at most; {1} at least.", mm(choice.max_length_mm), mm(choice.min_length_mm))
             if choice.max_length_mm < choice.min_length_mm:
                 best = words("Tap {0} deeper, then take {1}.", mm(choice.min_length_mm - choice.max_length_mm), mm(choice.min_length_mm))
         else:
-            why, best = words("The bolt of {0} ends {1} before the bottom thread.", mm(choice.length_mm), mm(-over)), None
+            why, best = words("The bolt of {0} ends {1} before the bottom thread.", bought_mm(choice.length_mm), mm(-over)), None
         high = choice.max_length_mm
         verdict = verdict_within(choice.length_mm - GRIPPED_MM, None, high, 0.0)
         found.append(_check(mount, "bottoms", "bolt", "bolt in the blind hole", verdict, why, choice.length_mm, None, high, best, inputs))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from elmpeg.core.base.quantities import Words, deg, mm, words
+from elmpeg.core.base.quantities import Words, bought_mm, deg, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, scale, unit
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, worst
@@ -202,7 +202,7 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
         why = words("The bolt goes through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
     elif g.tighter_mm < 0:
         why = words("The bolt does not go through: the smaller hole is {0} smaller than it.", mm(-g.tighter_mm))
-        remedies = (Remedy(words("Drill the smaller hole to {0} or more, or take a thinner bolt.", mm(mount.bolt_mm))),)
+        remedies = (Remedy(words("Drill the smaller hole to {0} or more, or take a thinner bolt.", bought_mm(mount.bolt_mm))),)
     else:
         why = words("The bolt does not go through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
         moved = shift_remedy(scene, scene.declared(mount.component_point).on, scale(g.offset_vector_mm, -1.0))

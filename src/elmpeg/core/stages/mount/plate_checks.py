@@ -6,7 +6,7 @@ from dataclasses import replace
 from functools import lru_cache
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.quantities import Words, capitalised, mm, plain, words
+from elmpeg.core.base.quantities import Words, bought_mm, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.base.verdicts import worst as worst_of
 from elmpeg.core.build.hardware import Chain, Match, Pattern, Plate
@@ -143,7 +143,7 @@ def _threads(plate: Plate, made: PlateGeometry) -> list[Check]:
         why = words(
             f"Hole {plain(worst.id)}, {kind} for {worst.thread}, needs {{0}} of plate {what}; the plate is {{1}}.",
             mm(deep),
-            mm(plate.thick_mm),
+            bought_mm(plate.thick_mm),
         )
         mend = (Remedy(words("Use plate of {0} or thicker.", mm(deep))),) if plate.thick_mm < deep else ()
         verdict = verdict_within(plate.thick_mm, deep, None, 0.0)

@@ -134,6 +134,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         outcome,
         page=at,
         rows=rows,
+        gaps=[(r.state.geometry.gap_mm, r.state.gap_sd_mm, None) for r in rows if r.state],
         chosen=chosen,
         joint=joint,
         drawing=joint_drawing(joint, desk.show, chosen.mount.name) if joint and chosen else None,

@@ -240,12 +240,13 @@ def _listed(desk: Desk, at: BuildPage, agreed: Evaluation | None, state: BayStat
     """The list of checks: what holds is folded until it is asked for, and what did not change is not written again."""
     row_of = desk.shop.templates.get_template("shell/_checks.html").module.check_row  # type: ignore[attr-defined]
     costs = _costs(desk, at, state.check) if may_move else ()
-    place = (at.build.id, at.option.id, desk.person.units, may_move)
+    show = desk.show.checks(at.evaluation.checks)
+    place = (at.build.id, at.option.id, show, may_move)
 
     def draw(row: Row, opened: bool) -> Markup:
-        return Markup(row_of(row, at, opened, desk.show, desk.shop.url, may_move, costs))
+        return Markup(row_of(row, at, opened, show, desk.shop.url, may_move, costs))
 
-    return desk.shop.check_rows.listed(against(at.evaluation, agreed, desk.show), state.check, state.holds, (*place, costs), draw)
+    return desk.shop.check_rows.listed(against(at.evaluation, agreed, show), state.check, state.holds, (*place, costs), draw)
 
 
 def _costs(desk: Desk, at: BuildPage, code: str) -> tuple[str, ...]:

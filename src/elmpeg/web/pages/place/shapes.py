@@ -65,7 +65,9 @@ ROLES: dict[Role, str] = {
 }
 SOURCES: dict[ShapeSource, str] = {"": "nothing said", **{s: s for s in get_args(ShapeSource) if s}}
 MESH_FIELDS = ("name", "role", "source", "sd_mm")
-STEPS_MM = (1.0, 5.0, 10.0, 50.0)
+STEPS_MM = {"mm": (1.0, 5.0, 10.0, 50.0), "in": (25.4 / 16, 25.4 / 8, 25.4 / 4, 25.4)}
+"""What drawing snaps to, by the unit of who draws."""
+USUAL_STEP = 2
 STRENGTHS = {"strong": 0.9, "faint": 0.35, "hidden": 0.0}
 LABELS = {
     "centre_mm": "Centre",
@@ -109,12 +111,13 @@ def at_of(desk: Desk, build: Build) -> At:
     on = on if on == VEHICLE or any(c.id == on for c in build.components) else VEHICLE
     shape = next((s for s in shapes_of(build, on) if s.id == desk.text("shape")), None)
     kind = shape.kind if shape else desk.text("kind")
+    steps = STEPS_MM[desk.show.length_unit]
     return At(
         on,
         next((v for v in get_args(View) if v == (desk.text("large") or desk.text("view"))), "side"),
         kind if kind in KINDS else "",
         shape.id if shape else "",
-        next((s for s in STEPS_MM if f"{s:g}" == desk.text("step")), 10.0),
+        next((s for s in steps if f"{s:g}" == desk.text("step")), steps[USUAL_STEP]),
         next((s for s in STRENGTHS if s == desk.text("strength")), "faint"),
     )
 
@@ -178,7 +181,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         roles=ROLES.items(),
         sources=SOURCES.items(),
         watched=watched,
-        steps=STEPS_MM,
+        steps=STEPS_MM[desk.show.length_unit],
         strengths=STRENGTHS,
         underlays=[u for u in build.underlays if u.on == at.on],
         unit_mm=1.0 if desk.show.units == "mm" else 25.4,

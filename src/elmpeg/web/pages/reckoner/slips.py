@@ -54,9 +54,7 @@ def _made(desk: Desk, at: Around, sheet: Sheet, kind: str) -> Response:
     if kind == "reckoning.json":
         body = json.dumps(_plain(desk, at, sheet, done), ensure_ascii=False, indent=1).encode()
     elif kind == "slip.pdf":
-        body = as_pdf(
-            _slip(desk, at, sheet, done, heading), sheet.figure(done), _say(desk), lambda mm: str(desk.show.value(mm, "mm", digits=0))
-        )
+        body = as_pdf(_slip(desk, at, sheet, done, heading), sheet.figure(done), _say(desk), desk.show.bar)
     elif kind == "true-size.pdf" and sheet.calculator.name in TRUE_SIZE:
         if done.errors:
             raise InputError("true_size", "has no answer to print yet; put the fields right first", *done.errors)
