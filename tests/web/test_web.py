@@ -333,7 +333,7 @@ class Pages(WithShop):
         rows = {"line.rear.J3": "2,7°", "carrier-joint_x": "far"}
         for point, axes in (("carrier-joint", "2510 0 598"), ("carrier-foot", "2450 0 683"), ("lorry-pinion", "3772 0 560")):
             rows |= {f"{point}_{a}": v for a, v in zip("xyz", axes.split(), strict=True) if f"{point}_{a}" not in rows}
-        refused = post("round-3/measured", **rows)
+        refused = post("round-3/measured", round="round-3", **rows)
         self.assertEqual(refused.status_code, 422)
         self.assertIn('value="598"', refused.text)
         self.assertEqual(len(self.head("dynamo").build.round("round-3").measured_points), 1)

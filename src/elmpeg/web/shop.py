@@ -33,6 +33,7 @@ from elmpeg.store.shop_record import ShopRecords
 from elmpeg.store.stock import Shelf
 from elmpeg.web.check_rows import KeptRows
 from elmpeg.web.first_start import FirstStart
+from elmpeg.web.form_tags import PlainForms
 from elmpeg.web.held_files import HeldFiles
 from elmpeg.web.jobs import Jobs
 from elmpeg.web.mesh_imports import MeshImports
@@ -173,7 +174,12 @@ class Shop:
 def templates() -> Environment:
     """The page templates: everything escaped, an unknown name an error."""
     env = Environment(
-        loader=FileSystemLoader(HERE / "templates"), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+        loader=FileSystemLoader(HERE / "templates"),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+        extensions=[PlainForms],
     )
     env.globals["static"] = StaticNames(HERE / "static")
     env.globals["version"] = __version__
