@@ -45,7 +45,7 @@ class Measure(unittest.TestCase):
     def test_bad_input_is_told_beside_its_field_and_kept(self):
         for path, fields, words in (
             ("reading", {"point": "GM-seat", "read_x": "1,250", "tool": "tape"}, "ambiguous"), ("reading", {"point": "GM-seat", "tool": "tape"}, "at least one"),
-            ("reading", {"point": "GM-seat", "read_x": "5", "tool": "radar"}, "radar"), ("line", {"line": "nowhere 1, 2, 3"}, "does not start"), ("source", {"point": "GM-seat", "source": "dreamt"}, "choose one"),
+            ("reading", {"point": "GM-seat", "read_x": "5", "tool": "radar"}, "radar"), ("line", {"line": "nowhere 1, 2, 3"}, "is no point of this build"), ("source", {"point": "GM-seat", "source": "dreamt"}, "choose one"),
         ):  # fmt: skip
             with self.subTest(words):
                 answer = self.post(path, **fields)

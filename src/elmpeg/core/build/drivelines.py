@@ -264,6 +264,11 @@ class ShaftOrder:
         return self.steps[-1].state if self.steps else "drafted"
 
 
+def shaft_pairs(line: Driveline) -> tuple[tuple[str, str], ...]:
+    """Each shaft's joints' ids, near and far."""
+    return tuple((a.id, b.id) for a, b in pairwise(line.joints))
+
+
 def members_of(line: Driveline) -> tuple[Member, ...]:
     """All that a gauge can be laid on, in order: the drive end, each shaft, the driven end."""
     ids = ["", *(j.id for j in line.joints), ""]

@@ -8,10 +8,10 @@ from typing import get_args
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.document import Build, with_item
-from elmpeg.core.build.drivelines import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading, members_of
+from elmpeg.core.build.drivelines import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading, members_of, shaft_pairs
 from elmpeg.core.integrity.drive import STEEPEST_DEG
 from elmpeg.core.methods.measuring.repeats import with_dropped
-from elmpeg.core.stages.drive.shaft_order import shaft_pairs, sheet_of
+from elmpeg.core.stages.drive.shaft_order import sheet_of
 
 STATES: tuple[OrderState, ...] = get_args(OrderState)
 LONGEST_TEXT = 300

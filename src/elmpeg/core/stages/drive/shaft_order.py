@@ -10,7 +10,6 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 from datetime import datetime, timedelta
-from itertools import pairwise
 from typing import Literal
 
 from elmpeg.core.base.record import record
@@ -312,8 +311,3 @@ def _since_final(sheet: OrderSheet) -> tuple[str, ...]:
             unit = {"mm": " mm", "deg": "°", "rpm": " rpm"}[then.unit]
             found.append(f"{then.name} was {then.value:.1f}{unit} as ordered and is now {current.value:.1f}{unit}")
     return tuple(found)
-
-
-def shaft_pairs(line: Driveline) -> tuple[tuple[str, str], ...]:
-    """Each shaft's joints' ids, near and far."""
-    return tuple((a.id, b.id) for a, b in pairwise(line.joints))

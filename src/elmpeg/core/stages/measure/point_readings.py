@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from typing import Literal
 
@@ -83,7 +84,8 @@ def _reason(reason: str, required: bool) -> str:
 
 
 def with_lean(build: Build, point_id: str, reading: LeanReading) -> Build:
-    """The build with a gauge reading of a point's direction added, its id made here; the axis follows what the readings say together."""
+    """The build with a gauge reading of a point's direction added, its id made here unless it brings one; the axis follows what the
+    readings say together."""
     point = build.point(point_id)
     if point.axis is None or not can_lean(point.axis):
         raise InputError("lean", "is read along an axis that runs lengthwise; say first which way this one runs")
@@ -91,8 +93,14 @@ def with_lean(build: Build, point_id: str, reading: LeanReading) -> Build:
         raise InputError("lean", f"must be at most {STEEPEST_LEAN_DEG:g}°")
     if all(t.id != reading.tool or t.sd_deg <= 0 for t in build.tools):
         raise InputError("lean_tool", "choose a tool for angles")
-    made = replace(reading, id=new_id("lean-1", (r.id for r in point.leans)))
+    made = reading if reading.id else replace(reading, id=new_id("lean-1", (r.id for r in point.leans)))
     return _with_point(build, _leaned(build, replace(point, leans=(*point.leans, made), again="")))
+
+
+def without_lean(build: Build, point_id: str, reading_id: str) -> Build:
+    """The build without one reading of a direction, as if it had never been taken."""
+    point = build.point(point_id)
+    return _with_point(build, _leaned(build, replace(point, leans=tuple(r for r in point.leans if r.id != reading_id))))
 
 
 def with_lean_dropped(build: Build, point_id: str, reading_id: str, reason: str) -> Build:
@@ -184,6 +192,16 @@ class QuickLine:
     point: str
     texts: tuple[str, str, str]
     xyz_mm: tuple[float, float, float]
+
+
+def unknown_line(build: Build, text: str) -> tuple[str, tuple[str, str, str]] | None:
+    """Of a line that calls out a point which this build does not have: the name, and X, Y and Z as they were written."""
+    line = " ".join(text.split())
+    found = re.match(r"([^\W\d_][^,]*?) ([-−+]?\d.*)", line)
+    if found is None or any(line.lower().startswith(f"{n.lower()} ") for p in build.points for n in (p.id, p.name)):
+        return None
+    rest = [part.strip() for part in found[2].split(", " if ", " in line else " ") if part.strip()]
+    return (found[1], (rest[0], rest[1], rest[2])) if len(rest) == len(AXES) else None
 
 
 def quick_line(build: Build, text: str, default_unit: Literal["mm", "in"]) -> QuickLine:

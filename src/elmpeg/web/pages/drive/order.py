@@ -17,12 +17,13 @@ from elmpeg.core.build.drivelines import (
     SlopeReading,
     Stance,
     members_of,
+    shaft_pairs,
 )
 from elmpeg.core.scene.line_in_scene import lengths_of
 from elmpeg.core.stages.drive import order_edits
 from elmpeg.core.stages.drive.gauge_angles import member_name, readings_of
 from elmpeg.core.stages.drive.order_edits import STATES
-from elmpeg.core.stages.drive.shaft_order import OrderSheet, shaft_pairs, sheet_of
+from elmpeg.core.stages.drive.shaft_order import OrderSheet, sheet_of
 from elmpeg.formats import order_sheet
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.desk import Desk, now

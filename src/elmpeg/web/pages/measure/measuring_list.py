@@ -35,6 +35,8 @@ def page(desk: Desk, build_id: str) -> HTMLResponse:
     scopes = {"missing": "still missing", VEHICLE: "all on the vehicle"} | {
         c.id: f"on {c.name}" for c in at.build.components if any(p.on == c.id for p in at.build.points)
     }
+    if at.build.drivelines:
+        scopes[measuring_list.LINES] = "lengths and slopes of drivelines"
     scope = desk.text("scope") if desk.text("scope") in scopes else "missing"
     listed = measuring_list.quantities(at.build, scope)
     data = {

@@ -56,6 +56,7 @@ def page(desk: Desk, build_id: str, point: Point | None, outcome: Outcome | None
         sources=SOURCES,
         hangs_on=point_readings.hangs_on(at.build, point.id) if point else HangsOn((), ()),
         on=desk.text("on"),
+        called={name: desk.text(name) for name in ("name", *(f"at_{axis}" for axis in "xyz"))},
         tab="points",
         picking=picking(desk, at.build),
     )

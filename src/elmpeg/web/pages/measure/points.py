@@ -92,7 +92,12 @@ def rows_of(build: Build, checks: tuple[Check, ...]) -> list[PointRow]:
 
 
 def page(
-    desk: Desk, build_id: str, outcome: Outcome | None = None, understood: QuickLine | None = None, asked: Asked | None = None
+    desk: Desk,
+    build_id: str,
+    outcome: Outcome | None = None,
+    understood: QuickLine | None = None,
+    asked: Asked | None = None,
+    offer: tuple[str, tuple[str, str, str]] | None = None,
 ) -> HTMLResponse:
     """The Measure page as it stands."""
     at = build_page(desk, build_id, "Measure", outcome.saved.head if outcome and outcome.saved else None)
@@ -128,6 +133,7 @@ def page(
         sources=SOURCES,
         edges=EDGES,
         understood=understood,
+        offer=offer,
         asked=asked,
         tab="points",
     )
@@ -217,7 +223,12 @@ def quick_line(act: Act) -> Outcome | Response:
     desk = act.desk
     build = act.build
     tool = desk.text("tool") or "tape"
-    line = point_readings.quick_line(build, desk.text("line").replace(MINUS, "-"), desk.show.length_unit)
+    typed = desk.text("line").replace(MINUS, "-")
+    offer = point_readings.unknown_line(build, typed)
+    if offer is not None:
+        told = InputError("line", f"calls out “{offer[0]}”, which is no point of this build; make it, or write another name")
+        return page(desk, act.build_id, Outcome(errors=told.errors), offer=offer)
+    line = point_readings.quick_line(build, typed, desk.show.length_unit)
     taken = readings_of_line(desk, build, line, tool)
     asked = slipped(act.form, build, build.point(line.point), taken)
     if asked is not None:

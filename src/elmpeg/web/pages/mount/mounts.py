@@ -193,9 +193,13 @@ def _taper(at: BuildPage, row: MountRow) -> Taper | None:
 
 
 def _short(row: MountRow, stock: tuple[StockItem, ...]) -> list[str]:
-    """Pieces in this mount that the shelf no longer has for this build."""
+    """Pieces in this mount of which the shelf has too few for this build, and how many there are."""
     there = {i.id: i.qty for i in stock}
-    return [p.name for p in row.stack.pieces if there.get(p.stock, 0) < p.count] if row.stack else []
+    return (
+        [f"{p.name}, {there.get(p.stock, 0)} of {p.count}" for p in row.stack.pieces if there.get(p.stock, 0) < p.count]
+        if row.stack
+        else []
+    )
 
 
 @router.get("/builds/{build_id}/mounts", name="mounts")
