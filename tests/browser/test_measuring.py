@@ -57,6 +57,30 @@ class Measuring(unittest.TestCase):
         page.wait_for_timeout(500)
         self.assertEqual(len(self.readings()), len(before) + 3)
 
+    def test_5_the_list_opens_afresh_without_a_network_and_its_queue_is_still_there(self):
+        page = self.open_list()
+        page.wait_for_function("() => navigator.serviceWorker.controller !== null", timeout=15000)
+        page.reload()
+        settled(page)
+        page.wait_for_function(
+            "async () => (await caches.keys()).length > 0 && (await (await caches.open('elmpeg-list-1')).keys()).length > 8"
+        )
+        before = self.readings()
+        page.context.set_offline(True)
+        self.keep(page, "428.4")
+        page.wait_for_function("() => document.querySelectorAll('#asked-list li.is-waiting').length === 1")
+        page.close()
+        page = page.context.new_page()
+        page.goto("/builds/cairn-2/measure/list?option=low&scope=vehicle")
+        page.wait_for_selector("#asked-list li.is-waiting")
+        self.assertEqual(page.inner_text("#asked-title").lower(), "left engine seat")
+        page.fill("#asked-text", "-227.4")
+        page.keyboard.press("Enter")
+        page.wait_for_function("() => document.querySelectorAll('#asked-list li.is-waiting').length === 2")
+        page.context.set_offline(False)
+        page.wait_for_function("() => document.querySelectorAll('#asked-list li.is-in').length === 2", timeout=20000)
+        self.assertEqual([text for _, text in self.readings()[len(before) :]], ["428.4", "-227.4"])
+
     def test_2_an_answer_that_never_arrives_does_not_double_a_reading(self):
         page = self.open_list()
         lost = []

@@ -8,7 +8,7 @@ import structlog
 from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.middleware.gzip import GZipMiddleware
-from fastapi.responses import HTMLResponse, JSONResponse, Response
+from fastapi.responses import FileResponse, HTMLResponse, JSONResponse, Response
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import DBAPIError
@@ -117,6 +117,11 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         app.state.shop.page_routes += [r for r in module.router.routes if isinstance(r, APIRoute) and "GET" in (r.methods or ())]
     app.include_router(api.router)
     app.include_router(device_api.router)
+
+    @app.get("/service-worker.js", include_in_schema=False)
+    def service_worker() -> FileResponse:
+        # At the root, since a worker reaches only what lies beneath it.
+        return FileResponse(HERE / "static" / "service-worker.js", media_type="text/javascript", headers={"Cache-Control": "no-cache"})
 
     @app.get("/healthz", include_in_schema=False)
     async def healthz() -> dict[str, str]:

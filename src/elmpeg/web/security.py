@@ -23,7 +23,7 @@ from elmpeg.web.shop import Shop
 COOKIE = "elmpeg_session"
 SIGN_IN_COOKIE = "elmpeg_sign_in"
 FIRST = "/first"
-OPEN_PATHS = ("/sign-in", "/healthz", FIRST)
+OPEN_PATHS = ("/sign-in", "/healthz", "/service-worker.js", FIRST)
 OPEN_FOLDERS = ("/static/", "/welcome/")
 STATIC = "/static/"
 HSTS = "max-age=31536000"
@@ -43,7 +43,7 @@ NEW_BUILD, FILE_OF_BUILD = "/builds", "/file"
 DEVICES = "/api/v1/readings"
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; "
-    "form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'"
+    "form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'; worker-src 'self'"
 )
 
 
@@ -71,7 +71,7 @@ async def guard(request: Request, call_next: RequestResponseEndpoint) -> Respons
     shop: Shop = request.app.state.shop
     request.state.session = request.state.bearer = None
     path, secure = request.url.path, request.url.scheme == "https"
-    if path not in (FIRST, "/healthz") and not path.startswith((STATIC, API)) and not shop.begun():
+    if path not in (FIRST, "/healthz", "/service-worker.js") and not path.startswith((STATIC, API)) and not shop.begun():
         return _strict(RedirectResponse(FIRST, 303), path, secure)
     if not is_open(path):
         refused = await aside(_identified, request, shop)

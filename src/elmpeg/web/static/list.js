@@ -210,6 +210,8 @@
     if (!(event.target.closest && event.target.closest("#asked-form"))) return;
     if (event.key === "PageDown" || event.key === "PageUp") { event.preventDefault(); ask(at + (event.key === "PageDown" ? 1 : -1)); }
   });
+  // The list opens afresh without a network; browsers allow that over TLS and on the machine itself.
+  if ("serviceWorker" in navigator && document.getElementById("asked")) navigator.serviceWorker.register("/service-worker.js").catch(() => {});
   window.addEventListener("online", send);
   window.addEventListener("offline", () => { if (root() && data) link("away"); });
   setInterval(() => { if (root() && data) send(); }, 5000);

@@ -23,6 +23,7 @@ def _page(
 ) -> Response:
     devices = [_held(desk, kind)[0] for kind in KINDS]
     body = desk.shop.templates.get_template("shop/_bench_body.html").render(
+        csrf=desk.session.csrf,
         devices=devices,
         shown=shown,
         line=line,
