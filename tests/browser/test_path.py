@@ -37,6 +37,10 @@ class Path(unittest.TestCase):
     def test_1_by_pointer(self):
         page = self.live.page("teo")
         page.click("text=Cairn 2, mountain rescue ambulance")
+        self.assertIn("Tail lifted", page.inner_text("summary"), "as its card said")
+        page.click("#option-menu summary")
+        page.click("#option-menu .options a:has-text('Low and level')")
+        page.wait_for_url("**option=low*")
         self.assertIn("Low and level", page.inner_text("summary"))
         self.assertIn("fails", page.inner_text("#check-line-rear-J2"))
         self.revision_after(page, lambda: page.click("#check-line-rear-J2 .remedies button"))
@@ -95,6 +99,13 @@ class Path(unittest.TestCase):
             page.keyboard.press("Tab")
         page.keyboard.press("Enter")
         page.wait_for_url("**/bay**")
+        page.focus("#option-menu summary")
+        page.keyboard.press("Enter")
+        page.keyboard.press("Tab")
+        while "Low and level" not in page.evaluate("document.activeElement.textContent"):
+            page.keyboard.press("Tab")
+        page.keyboard.press("Enter")
+        page.wait_for_url("**option=low**")
         for _ in range(60):
             if page.evaluate("document.activeElement.id") == "stage":
                 break

@@ -7,6 +7,8 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.stages.measure.measuring_list import LINES, Entry, quantities, understood, with_entry, without_entry
 from elmpeg.demo import cairn
+from elmpeg.web.drawing.survey import asked_sheet
+from elmpeg.web.showing import Show
 
 BUILD = cairn.build()
 WHEN = "2026-11-20T10:00:00"
@@ -48,6 +50,12 @@ class Lines(unittest.TestCase):
         self.assertEqual(len(taken.point(point).leans), len(before.leans) + 1)
         self.assertNotEqual(taken.point(point).axis, before.axis)
         self.assertEqual(without_entry(taken, "abcdefgh1").point(point).leans, before.leans)
+
+    def test_each_is_drawn_where_it_hangs_on_a_point(self):
+        for scope in (LINES, "vehicle", *(c.id for c in BUILD.components)):
+            for quantity in quantities(BUILD, scope):
+                drawn = str(asked_sheet(BUILD, quantity, Show()))
+                self.assertEqual(drawn.startswith("<svg"), bool(quantity.point), quantity.id)
 
     def test_what_makes_no_sense_is_refused_in_words(self):
         for asked, text, tool, words in (

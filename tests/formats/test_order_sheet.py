@@ -1,15 +1,23 @@
 """The order as it leaves the shop: one page, nothing left out, nothing called final that is not."""
 
 import json
+import math
 import re
 import unittest
 import zlib
 from base64 import a85decode
 from dataclasses import replace
+from itertools import pairwise
 
+from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive.shaft_order import sheet_of
 from elmpeg.demo import cairn, dynamo
+from elmpeg.figures.figure import Dimension, Note
+from elmpeg.figures.shaft_order import shaft_order
 from elmpeg.formats import build_file, order_sheet
+from elmpeg.formats.paper import Head
+from elmpeg.store.shop_record import PAPER_MM
+from elmpeg.web.showing import Show
 
 
 def pages(pdf):
@@ -28,6 +36,12 @@ def drawn(pdf):
     return b"".join(found)
 
 
+def pdf_of(build, sheet, paper="A4"):
+    wide, high = PAPER_MM[paper]
+    head = Head("Shaft order: Rear line", f"{build.name}, revision 1", "Teo Marsh, today", (wide * 72 / 25.4, high * 72 / 25.4))
+    return order_sheet.as_pdf(build, sheet, head, Show().words, Show().bar)
+
+
 class Sheet(unittest.TestCase):
     """PDF and JSON of the demo's two orders."""
 
@@ -37,17 +51,39 @@ class Sheet(unittest.TestCase):
 
     def test_each_is_one_page(self):
         for name, (build, sheet) in self.orders.items():
-            pdf = order_sheet.as_pdf(build, sheet)
+            pdf = pdf_of(build, sheet)
             self.assertTrue(pdf.startswith(b"%PDF"), name)
             self.assertEqual(pages(pdf), 1, name)
+
+    def test_it_is_drawn_to_scale_on_the_paper_of_the_shop_in_its_own_face(self):
+        build, sheet = self.orders["dynamo"]
+        for paper, (wide, high) in PAPER_MM.items():
+            pdf = pdf_of(build, sheet, paper)
+            box = re.search(rb"/MediaBox \[ 0 0 ([\d.]+) ([\d.]+) \]", pdf)
+            self.assertAlmostEqual(float(box[1]) * 25.4 / 72, wide, places=2)
+            self.assertAlmostEqual(float(box[2]) * 25.4 / 72, high, places=2)
+            self.assertIn(b"AtkinsonNext", pdf)
+            self.assertNotIn(b"Vera", pdf)
+        figure = shaft_order(build, sheet.order)
+        scene = Scene(build, build.option(sheet.order.option))
+        line = build.driveline(sheet.order.line)
+        lengths = [math.dist(scene.xyz(a.point), scene.xyz(b.point)) for a, b in pairwise(line.joints)]
+        said = [i.says.quantities[0].value for i in figure.panels[0].items if isinstance(i, Dimension)]
+        self.assertEqual(len(said), len(lengths))
+        for told, length in zip(said, lengths, strict=True):
+            self.assertAlmostEqual(told, length, places=6)
+        words = " ".join(i.says.template for i in figure.panels[0].items if isinstance(i, Note))
+        for joint in line.joints:
+            self.assertIn(joint.id, words)
+        self.assertIn(line.shafts[0].drive_flange, words)
 
     def test_one_page_however_long_and_foreign_the_words(self):
         build, sheet = self.orders["cairn-2"]
         order = replace(sheet.order, measured_how="Łódź, cœur, <b>bold</b> & more. " * 9, height="é" * 290, note="x" * 290)
         long = replace(build, orders=(order,), photos=())
-        pdf = order_sheet.as_pdf(long, sheet_of(long, order))
+        pdf = pdf_of(long, sheet_of(long, order))
         self.assertEqual(pages(pdf), 1)
-        self.assertGreater(len(drawn(pdf)), len(drawn(order_sheet.as_pdf(build, sheet))), "nothing is cut to make it fit")
+        self.assertGreater(len(drawn(pdf)), len(drawn(pdf_of(build, sheet))), "nothing is cut to make it fit")
 
     def test_the_json_carries_every_figure_its_doubt_and_its_source(self):
         build, sheet = self.orders["dynamo"]

@@ -7,16 +7,14 @@ from collections.abc import Callable
 
 from reportlab.lib import colors
 from reportlab.lib.units import mm as MM  # noqa: N812 - the library's name for a length
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from elmpeg.core.base.quantities import Words
 from elmpeg.figures.figure import Circle, Dimension, Figure, Line, Note, Panel, shifted
 from elmpeg.figures.layout import Lettering, Ring, Stroke, laid_out
+from elmpeg.formats.paper import BOLD, ELM, FAILS, INK, MOSS, PLAIN, SOFT, fonts, printed
 
 Say = Callable[[Words], str]
-INK, SOFT, ELM, MOSS, FAILS = (colors.HexColor(c) for c in ("#1e2a25", "#5c655c", "#8a5a32", "#2f6650", "#a5281b"))
 TINTS = {
     "part": colors.HexColor("#e4eee6"),
     "other": colors.HexColor("#f1ebdd"),
@@ -28,13 +26,6 @@ _LINES: dict[str, tuple[colors.Color, float, tuple[float, ...]]] = {
     "path": (MOSS, 1.8, ()), "fails": (FAILS, 1.8, ()), "ground": (SOFT, 1.4, ()), "thin": (SOFT, 0.6, ()), "arrow": (INK, 1.0, ()),
     "dimension": (ELM, 0.8, ()), "dimension is-light": (ELM, 0.4, ()), "scale-bar": (INK, 1.0, ()),
 }  # fmt: skip
-
-
-def fonts() -> None:
-    """The faces that the library ships; they cover the Latin letters that names are written in."""
-    if "Vera" not in pdfmetrics.getRegisteredFontNames():
-        pdfmetrics.registerFont(TTFont("Vera", "Vera.ttf"))
-        pdfmetrics.registerFont(TTFont("VeraBd", "VeraBd.ttf"))
 
 
 def draw_figure(
@@ -98,7 +89,7 @@ def _lettering(canvas: Canvas, mark: Lettering, spot: Callable[[tuple[float, flo
     canvas.setDash()
     if mark.leader_end is None or mark.anchor is None:
         canvas.setFillColor(SOFT)
-        canvas.setFont("Vera", 10 * k)
+        canvas.setFont(PLAIN, 10 * k)
         x, y = spot((mark.left + (4 if mark.class_ == "title" else mark.width / 2), mark.top + 13))
         (canvas.drawString if mark.class_ == "title" else canvas.drawCentredString)(x, y, mark.text)
         return
@@ -109,26 +100,25 @@ def _lettering(canvas: Canvas, mark: Lettering, spot: Callable[[tuple[float, flo
     canvas.setFillColor(FAILS if mark.class_ == "fails" else colors.white)
     canvas.roundRect(x, y, mark.width * k, mark.height * k, 2, stroke=1, fill=1)
     canvas.setFillColor(colors.white if mark.class_ == "fails" else INK)
-    size = min(12 * k, 0.92 * mark.width * k / max(pdfmetrics.stringWidth(mark.text, "Vera", 1.0), 1e-6))
-    canvas.setFont("Vera", size)
+    size = min(12 * k, 0.92 * mark.width * k / max(canvas.stringWidth(printed(mark.text), PLAIN, 1.0), 1e-6))
+    canvas.setFont(PLAIN, size)
     canvas.drawCentredString(x + mark.width * k / 2, y + (mark.height * k - size) / 2 + 0.15 * size, mark.text)
 
 
 # True size
 
-PAPER_MM = (210.0, 297.0)
 EDGE_MM, FOOT_MM = 10.0, 26.0
 OVERLAP_MM = 8.0
 SQUARE_MM = 100.0
 MOST_SHEETS = 60
 
 
-def true_size_pages(canvas: Canvas, panel: Panel, heading: str, say: Say) -> int:
-    """A panel at true size, over as many A4 sheets as it needs, each with a cross for laying them together and, on the first, a
+def true_size_pages(canvas: Canvas, panel: Panel, heading: str, say: Say, paper_mm: tuple[float, float]) -> int:
+    """A panel at true size, over as many sheets of paper as it needs, each with a cross for laying them together and, on the first, a
     square to measure both ways. Gives the number of sheets. Raises ValueError where it would take more than sixty."""
     fonts()
     left, bottom, right, top = panel.bounds()
-    room = (PAPER_MM[0] - 2 * EDGE_MM, PAPER_MM[1] - EDGE_MM - FOOT_MM)
+    room = (paper_mm[0] - 2 * EDGE_MM, paper_mm[1] - EDGE_MM - FOOT_MM)
     step = (room[0] - OVERLAP_MM, room[1] - OVERLAP_MM)
     across, up = (max(1, math.ceil((size - OVERLAP_MM) / s)) for size, s in ((right - left + 8, step[0]), (top - bottom + 8, step[1])))
     if across * up > MOST_SHEETS:
@@ -137,7 +127,7 @@ def true_size_pages(canvas: Canvas, panel: Panel, heading: str, say: Say) -> int
     for row in range(up):
         for column in range(across):
             corner = (left - 4 + column * step[0], bottom - 4 + row * step[1])
-            canvas.setFont("Vera", 8)
+            canvas.setFont(PLAIN, 8)
             canvas.setFillColor(INK)
             place = f"column {column + 1} of {across}, row {row + 1} of {up} from below" if across * up > 1 else "one sheet"
             canvas.drawString(EDGE_MM * MM, 8 * MM, f"{heading} · true size · {place} · print at 100 %, no fitting to the page")
@@ -175,7 +165,7 @@ def _true(canvas: Canvas, panel: Panel, say: Say) -> None:
 
 def _words(canvas: Canvas, at: tuple[float, float], text: str) -> None:
     canvas.setDash()
-    canvas.setFont("Vera", 7)
+    canvas.setFont(PLAIN, 7)
     canvas.setFillColor(INK)
     canvas.drawString(at[0] * MM + 3, at[1] * MM + 3, text)
 
@@ -195,9 +185,9 @@ def _crosses(canvas: Canvas, room: tuple[float, float]) -> None:
 def _square_page(canvas: Canvas, heading: str, sheets: int) -> int:
     """A first sheet with a square to measure both ways before anything is cut."""
     canvas.setFillColor(INK)
-    canvas.setFont("VeraBd", 13)
+    canvas.setFont(BOLD, 13)
     canvas.drawString(20 * MM, 272 * MM, heading)
-    canvas.setFont("Vera", 10)
+    canvas.setFont(PLAIN, 10)
     words = (
         f"Before you cut: measure this square both ways. Each side is {SQUARE_MM:g} mm ({SQUARE_MM / 25.4:.3f} in).",
         "If either is off, put both into “Is the print true size” and print again at what it says.",

@@ -8,17 +8,15 @@ from __future__ import annotations
 
 import io
 import json
+from collections.abc import Callable
 from itertools import zip_longest
 from typing import Any
 from xml.sax.saxutils import escape
 
 from reportlab.lib import colors
-from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm as MM  # noqa: N812 - the library's name for a length
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
-from reportlab.platypus import KeepInFrame, PageTemplate, Paragraph, Spacer, Table, TableStyle
+from reportlab.platypus import Flowable, KeepInFrame, PageTemplate, Paragraph, Spacer, Table, TableStyle
 from reportlab.platypus.doctemplate import BaseDocTemplate
 from reportlab.platypus.frames import Frame
 
@@ -26,20 +24,17 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.stages.drive.gauge_angles import member_name
 from elmpeg.core.stages.drive.shaft_order import OrderSheet, SheetLine
+from elmpeg.figures.figure import Figure
+from elmpeg.figures.shaft_order import shaft_order
+from elmpeg.formats.figure_pdf import Say, draw_figure
+from elmpeg.formats.paper import BOLD, FAILS, INK, LINE, PLAIN, SOFT, Head, canvas_maker, fonts, printed, room_pt
 
 FORMAT, VERSION = "elm-peg shaft order", 1
-MARGIN = 14 * MM
-SMALLEST_PT = 6.0
+DRAWING_HIGH = 76 * MM
+Bar = Callable[[float], tuple[float, str]]
 _INCH = float(MM_PER_INCH)
-_INK, _SOFT, _LINE, _FAILS = colors.HexColor("#1e2a25"), colors.HexColor("#5c655c"), colors.HexColor("#b8b09c"), colors.HexColor("#a5281b")
+_INK, _SOFT, _LINE, _FAILS = INK, SOFT, LINE, FAILS
 _UNITS = {"mm": "mm", "deg": "°", "rpm": "rpm"}
-
-
-def _fonts() -> None:
-    if "Vera" not in pdfmetrics.getRegisteredFontNames():
-        # The faces that the library ships; they cover the Latin letters that names are written in.
-        pdfmetrics.registerFont(TTFont("Vera", "Vera.ttf"))
-        pdfmetrics.registerFont(TTFont("VeraBd", "VeraBd.ttf"))
 
 
 def as_json(build: Build, sheet: OrderSheet) -> bytes:
@@ -108,37 +103,42 @@ def as_json(build: Build, sheet: OrderSheet) -> bytes:
     return json.dumps(plain, indent=1, ensure_ascii=False).encode()
 
 
-def as_pdf(build: Build, sheet: OrderSheet) -> bytes:
-    """The order as one page of A4; what does not fit at full size is set smaller, never cut."""
-    _fonts()
+def as_pdf(build: Build, sheet: OrderSheet, head: Head, say: Say, bar: Bar) -> bytes:
+    """The order as one page of the shop's paper, with the line drawn to scale; what does not fit at full size is set smaller,
+    never cut."""
+    fonts()
     out = io.BytesIO()
-    width, height = A4[0] - 2 * MARGIN, A4[1] - 2 * MARGIN
-    document = BaseDocTemplate(
-        out,
-        pagesize=A4,
-        title=f"Shaft order, {sheet.line.name}",
-        author="Elm Peg",
-        leftMargin=MARGIN,
-        rightMargin=MARGIN,
-        topMargin=MARGIN,
-        bottomMargin=MARGIN,
-    )
-    document.addPageTemplates(PageTemplate("one", [Frame(MARGIN, MARGIN, width, height, 0, 0, 0, 0)]))
-    document.build([KeepInFrame(width, height, _story(build, sheet, width), mode="shrink")])
+    left, bottom, width, height = room_pt(head)
+    document = BaseDocTemplate(out, pagesize=head.size_pt, title=head.title, author="Elm Peg")
+    document.addPageTemplates(PageTemplate("one", [Frame(left, bottom, width, height, 0, 0, 0, 0)]))
+    drawing = _Drawn(shaft_order(build, sheet.order), (width, DRAWING_HIGH), say, bar)
+    document.build([KeepInFrame(width, height, _story(build, sheet, drawing, width), mode="shrink")], canvasmaker=canvas_maker(head))
     return out.getvalue()
 
 
+class _Drawn(Flowable):  # type: ignore[misc]
+    def __init__(self, figure: Figure, size_pt: tuple[float, float], say: Say, bar: Bar) -> None:
+        super().__init__()
+        self.figure, self.size_pt, self.say, self.bar = figure, size_pt, say, bar
+
+    def wrap(self, _width: float, _height: float) -> tuple[float, float]:
+        return self.size_pt
+
+    def draw(self) -> None:
+        draw_figure(self.canv, self.figure, (0, 0), self.size_pt, self.say, self.bar)
+
+
 def _style(size: float, bold: bool = False, colour: colors.Color = _INK) -> ParagraphStyle:
-    return ParagraphStyle("s", fontName="VeraBd" if bold else "Vera", fontSize=size, leading=size * 1.3, textColor=colour)
+    return ParagraphStyle("s", fontName=BOLD if bold else PLAIN, fontSize=size, leading=size * 1.3, textColor=colour)
 
 
 def _p(text: str, size: float = 8.5, bold: bool = False, colour: colors.Color = _INK) -> Paragraph:
-    return Paragraph(escape(text), _style(size, bold, colour))
+    return Paragraph(escape(printed(text)), _style(size, bold, colour))
 
 
-def _story(build: Build, sheet: OrderSheet, width: float) -> list[object]:
+def _story(build: Build, sheet: OrderSheet, drawing: Flowable, width: float) -> list[object]:
     order = sheet.order
-    story: list[object] = [_p(f"Shaft order: {sheet.line.name}", 17, True), Spacer(1, 2 * MM), _p(f"{build.name}, {build.vehicle}", 10)]
+    story: list[object] = [_p(build.vehicle, 10)] if build.vehicle else []
     if order.final:
         story.append(_p(f"Final: called so by {order.final.person}, {order.final.taken_at[:10]}", 10, True))
     else:
@@ -161,6 +161,7 @@ def _story(build: Build, sheet: OrderSheet, width: float) -> list[object]:
     if order.note:
         facts.append(("note", order.note))
     story.append(_table([[_p(k, 8, False, _SOFT), _p(v)] for k, v in facts], (26 * MM, width - 26 * MM)))
+    story += [Spacer(1, 2 * MM), drawing]
     for shaft in sheet.shafts:
         story += [Spacer(1, 3 * MM), _p(f"Shaft {shaft.member}", 12, True), Spacer(1, 1 * MM)]
         rows = [[_p(h, 7.5, False, _SOFT) for h in ("figure", "value", "doubt", "comes from")]]

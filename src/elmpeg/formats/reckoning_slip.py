@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from xml.sax.saxutils import escape
 
 from reportlab.lib import colors
-from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm as MM  # noqa: N812 - the library's name for a length
 from reportlab.pdfgen.canvas import Canvas
@@ -16,11 +15,11 @@ from reportlab.platypus import Flowable, KeepInFrame, Paragraph, Spacer, Table, 
 
 from elmpeg.core.base.quantities import Words
 from elmpeg.figures.figure import Figure, Panel
-from elmpeg.formats.figure_pdf import ELM, FAILS, INK, MOSS, SOFT, draw_figure, fonts, true_size_pages
+from elmpeg.formats.figure_pdf import draw_figure, true_size_pages
+from elmpeg.formats.paper import BOLD, ELM, FAILS, INK, MOSS, PLAIN, SOFT, Head, canvas_maker, printed, room_pt
 
 FORMAT, VERSION = "elm-peg reckoning", 1
-MARGIN = 15 * MM
-DRAWING_PT = (A4[0] - 2 * MARGIN, 74 * MM)
+DRAWING_HIGH = 74 * MM
 Say = Callable[[Words], str]
 
 
@@ -47,57 +46,59 @@ class Slip:
 
 
 class _Drawn(Flowable):  # type: ignore[misc]
-    def __init__(self, figure: Figure, say: Say, bar: Callable[[float], tuple[float, str]]) -> None:
+    def __init__(self, figure: Figure, size_pt: tuple[float, float], say: Say, bar: Callable[[float], tuple[float, str]]) -> None:
         super().__init__()
-        self.figure, self.say, self.bar = figure, say, bar
+        self.figure, self.size_pt, self.say, self.bar = figure, size_pt, say, bar
 
     def wrap(self, _width: float, _height: float) -> tuple[float, float]:
-        return DRAWING_PT
+        return self.size_pt
 
     def draw(self) -> None:
-        draw_figure(self.canv, self.figure, (0, 0), DRAWING_PT, self.say, self.bar)
+        draw_figure(self.canv, self.figure, (0, 0), self.size_pt, self.say, self.bar)
 
 
-def as_pdf(slip: Slip, figure: Figure, say: Say, bar: Callable[[float], tuple[float, str]]) -> bytes:
+def as_pdf(slip: Slip, head: Head, figure: Figure, say: Say, bar: Callable[[float], tuple[float, str]]) -> bytes:
     """The slip, always one page: what would run over is set smaller."""
-    fonts()
     out = io.BytesIO()
-    canvas = Canvas(out, pagesize=A4)
+    canvas = canvas_maker(head)(out)
     canvas.setTitle(f"{slip.heading}: {slip.title}")
-    plain = ParagraphStyle("plain", fontName="Vera", fontSize=8.5, leading=11, textColor=INK)
+    left, bottom, wide, high = room_pt(head)
+    plain = ParagraphStyle("plain", fontName=PLAIN, fontSize=8.5, leading=11, textColor=INK)
     small = ParagraphStyle("small", parent=plain, fontSize=7.5, leading=10, textColor=SOFT)
-    head = ParagraphStyle("head", parent=plain, fontName="VeraBd", fontSize=13, leading=16)
-    large = ParagraphStyle("large", parent=plain, fontName="VeraBd", fontSize=24, leading=29, textColor=MOSS)
-    warn = ParagraphStyle("warn", parent=plain, fontName="VeraBd", textColor=FAILS)
-    parts: list[Flowable] = [Paragraph(escape(slip.heading), head), Paragraph(escape(f"{slip.title} · {slip.by}"), small)]
+    large = ParagraphStyle("large", parent=plain, fontName=BOLD, fontSize=24, leading=29, textColor=MOSS)
+    warn = ParagraphStyle("warn", parent=plain, fontName=BOLD, textColor=FAILS)
+    parts: list[Flowable] = [Paragraph(_said(slip.title), small)]
     if slip.warning:
-        parts.append(Paragraph(escape(slip.warning), warn))
-    parts += [Spacer(1, 3 * MM), Paragraph(escape(slip.main_label), plain), Paragraph(escape(slip.main_value), large)]
-    parts += [Paragraph(escape(slip.doubt), small), Spacer(1, 2 * MM), _Drawn(figure, say, bar), Spacer(1, 2 * MM)]
+        parts.append(Paragraph(_said(slip.warning), warn))
+    parts += [Spacer(1, 3 * MM), Paragraph(_said(slip.main_label), plain), Paragraph(_said(slip.main_value), large)]
+    parts += [Paragraph(_said(slip.doubt), small), Spacer(1, 2 * MM), _Drawn(figure, (wide, DRAWING_HIGH), say, bar), Spacer(1, 2 * MM)]
     parts.append(_two_columns(slip, plain, small))
     if slip.checks:
         parts += [Spacer(1, 2 * MM), _table([(v, n, f) for v, n, f in slip.checks], (18 * MM, 60 * MM, 102 * MM), plain)]
     parts += [
         Spacer(1, 2 * MM),
-        Paragraph(f"<b>How</b> {escape(slip.how)}", small),
-        Paragraph(f"<b>Source</b> {escape(slip.source)}", small),
+        Paragraph(f"<b>How</b> {_said(slip.how)}", small),
+        Paragraph(f"<b>Source</b> {_said(slip.source)}", small),
     ]
-    parts.append(Paragraph(f"<b>It does not tell</b> {escape(slip.not_told)} It computes; it certifies nothing.", small))
+    parts.append(Paragraph(f"<b>It does not tell</b> {_said(slip.not_told)} It computes; it certifies nothing.", small))
     if slip.caution:
         parts += [
             Spacer(1, 1 * MM),
             Paragraph(
-                escape(slip.caution),
+                _said(slip.caution),
                 ParagraphStyle("caution", parent=small, textColor=ELM, borderWidth=0.5, borderColor=ELM, borderPadding=3),
             ),
         ]
-    room = (A4[0] - 2 * MARGIN, A4[1] - 2 * MARGIN)
-    frame = KeepInFrame(*room, parts, mode="shrink")
-    _, height = frame.wrapOn(canvas, *room)
-    frame.drawOn(canvas, MARGIN, A4[1] - MARGIN - height)
+    frame = KeepInFrame(wide, high, parts, mode="shrink")
+    _, height = frame.wrapOn(canvas, wide, high)
+    frame.drawOn(canvas, left, bottom + high - height)
     canvas.showPage()
     canvas.save()
     return out.getvalue()
+
+
+def _said(text: str) -> str:
+    return escape(printed(text))
 
 
 def _two_columns(slip: Slip, plain: ParagraphStyle, small: ParagraphStyle) -> Table:
@@ -112,7 +113,7 @@ def _two_columns(slip: Slip, plain: ParagraphStyle, small: ParagraphStyle) -> Ta
 
 
 def _table(rows: list[tuple[str, ...]], widths: tuple[float, ...], style: ParagraphStyle) -> Table:
-    table = Table([[Paragraph(escape(cell), style) for cell in row] for row in rows], colWidths=widths)
+    table = Table([[Paragraph(_said(cell), style) for cell in row] for row in rows], colWidths=widths)
     lines = [("LINEBELOW", (0, 0), (-1, -1), 0.3, colors.HexColor("#d9d2c1")), ("LEFTPADDING", (0, 0), (-1, -1), 0)]
     table.setStyle(
         TableStyle(
@@ -122,11 +123,11 @@ def _table(rows: list[tuple[str, ...]], widths: tuple[float, ...], style: Paragr
     return table
 
 
-def true_size_pdf(panel: Panel, heading: str, say: Say) -> bytes:
-    """A panel at true size over A4 sheets. Raises ValueError where it takes too many."""
+def true_size_pdf(panel: Panel, heading: str, say: Say, paper_mm: tuple[float, float]) -> bytes:
+    """A panel at true size over sheets of paper. Raises ValueError where it takes too many."""
     out = io.BytesIO()
-    canvas = Canvas(out, pagesize=A4)
+    canvas = Canvas(out, pagesize=(paper_mm[0] * MM, paper_mm[1] * MM))
     canvas.setTitle(f"{heading}, true size")
-    true_size_pages(canvas, panel, heading, say)
+    true_size_pages(canvas, panel, heading, say, paper_mm)
     canvas.save()
     return out.getvalue()

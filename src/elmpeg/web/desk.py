@@ -15,8 +15,10 @@ from starlette.datastructures import FormData
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
+from elmpeg.formats.paper import Head
 from elmpeg.store.accounts import BrowserSession, Person
 from elmpeg.store.builds import Author, Conflict
+from elmpeg.store.shop_record import PAPER_MM
 from elmpeg.web.clashes import ClashRow, in_words
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.refusals import told_beside_fields
@@ -26,6 +28,7 @@ from elmpeg.web.showing import Show
 SAFE_IN_ADDRESSES = ":/%#?=@[]!$&'()*+,;"
 LARGEST_COUNT = 2**53
 """Above every number of a revision, a version or a page; databases count to a little more."""
+POINTS_PER_MM = 72 / 25.4
 LATER_NAMED = 3
 """Changes of others named of those that came in while this person's page was being made."""
 LOOSE_MARK = Markup("<!-- refusals without a field -->")
@@ -140,6 +143,17 @@ class Desk:
 
     def _clashes(self, conflict: Conflict | None) -> list[ClashRow]:
         return in_words(conflict, self.show) if conflict else []
+
+    def paper(self, title: str, build_id: str = "", option_id: str = "") -> Head:
+        """What a printed sheet says on every page: of which build, option and revision, by whom, when; on the shop's paper."""
+        record, of = self.shop.records.get(), "Not of any build"
+        if build_id:
+            head = self.shop.builds.head(build_id)
+            option = f", “{head.build.option(option_id).name}”" if option_id else ""
+            of = f"{head.build.name}{option}, revision {head.number}"
+        wide, high = PAPER_MM[record.paper]
+        size_pt = (wide * POINTS_PER_MM, high * POINTS_PER_MM)
+        return Head(title, of, f"{self.person.name}, {record.name}, {self.show.when(datetime.now())}", size_pt)
 
     def here_with(self, **fields: str) -> str:
         """The query of the page that is looked at, with some of its fields said otherwise."""

@@ -62,14 +62,23 @@ def point_sheet(build: Build, point: Point, view: View, show: Show) -> Markup:
     return page.markup(f"{VIEW_NAMES[view]} of {point.name} and what it was measured from")
 
 
+GAUGE_MM = 200.0
+"""How long a gauge is drawn."""
+
+
 def asked_sheet(build: Build, quantity: Quantity, show: Show) -> Markup:
     """Where one asked figure is taken, from what to what, to true scale; empty for a figure that hangs on no point."""
     if not quantity.point:
         return Markup("")
     survey, point = surveyed(build), build.point(quantity.point)
     place = survey.points[point.id].fix.xyz_mm
-    _, _, along, edge, held_at = quantity.id.split(":")
-    if along == "tape":
+    leans = quantity.id.startswith("d:") and point.axis is not None
+    _, _, along, edge, held_at = ("", "", "lean", "", "") if leans else quantity.id.split(":")
+    if leans and point.axis is not None:
+        # The gauge lies along the axis, which is seen from the side.
+        way, name, begin = 0, point.id, place
+        end = (place[0] + GAUGE_MM * point.axis[0], place[1] + GAUGE_MM * point.axis[1], place[2] + GAUGE_MM * point.axis[2])
+    elif along == "tape":
         begin, name = survey.points[held_at].xyz_mm, held_at
         end, way = place, max(range(3), key=lambda i: abs(place[i] - begin[i]))
     else:

@@ -111,7 +111,9 @@ def pdf(build_id: str, desk: ReadDesk) -> Response:
     build = desk.shop.builds.head(build_id).build
     order = build.order(desk.text("order"))
     headers = {**named(f"{order.id}.pdf"), "Cache-Control": "no-store"}
-    return Response(order_sheet.as_pdf(build, sheet_of(build, order)), media_type="application/pdf", headers=headers)
+    head = desk.paper(f"Shaft order: {build.driveline(order.line).name}", build_id, order.option)
+    said = order_sheet.as_pdf(build, sheet_of(build, order), head, desk.show.words, desk.show.bar)
+    return Response(said, media_type="application/pdf", headers=headers)
 
 
 @router.get("/builds/{build_id}/drive/order.json", name="order_json")

@@ -12,7 +12,9 @@ from fastapi.responses import Response
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.reckoning.reckon import Reckoned
 from elmpeg.figures.drawn import TRUE_SIZE
+from elmpeg.formats.paper import Head
 from elmpeg.formats.reckoning_slip import FORMAT, VERSION, Slip, as_pdf, true_size_pdf
+from elmpeg.store.shop_record import PAPER_MM
 from elmpeg.web.desk import Desk
 from elmpeg.web.downloads import named
 from elmpeg.web.outcome import Outcome
@@ -54,19 +56,24 @@ def _made(desk: Desk, at: Around, sheet: Sheet, kind: str) -> Response:
     if kind == "reckoning.json":
         body = json.dumps(_plain(desk, at, sheet, done), ensure_ascii=False, indent=1).encode()
     elif kind == "slip.pdf":
-        body = as_pdf(_slip(desk, at, sheet, done, heading), sheet.figure(done), _say(desk), desk.show.bar)
+        body = as_pdf(_slip(desk, at, sheet, done, heading), _head(desk, at, sheet, heading), sheet.figure(done), _say(desk), desk.show.bar)
     elif kind == "true-size.pdf" and sheet.calculator.name in TRUE_SIZE:
         if done.errors:
             raise InputError("true_size", "has no answer to print yet; put the fields right first", *done.errors)
         try:
             panel = TRUE_SIZE[sheet.calculator.name](sheet.calculator.request.model_validate(done.request, strict=False))
-            body = true_size_pdf(panel, heading, _say(desk))
+            body = true_size_pdf(panel, heading, _say(desk), PAPER_MM[desk.shop.records.get().paper])
         except ValueError as refused:
             raise InputError("true_size", str(refused)) from None
     else:
         raise MissingError(f"there is no “{kind}” of this; there are {', '.join(KINDS)}")
     headers = {**named(f"{heading} {kind}".replace("/", "-"), "inline"), "Cache-Control": "no-store"}
     return Response(body, media_type=MEDIA[kind.rsplit(".", 1)[-1]], headers=headers)
+
+
+def _head(desk: Desk, at: Around, sheet: Sheet, heading: str) -> Head:
+    kept = f"{heading}, version {sheet.version} by {sheet.kept.version(sheet.version).by}" if sheet.kept else f"{heading}, not kept"
+    return desk.paper(kept, at.build_id, at.page.option.id if at.page else "")
 
 
 def _say(desk: Desk) -> Callable[[Any], str]:
