@@ -55,6 +55,17 @@
     const least = e.closest("td, th, dd, .unsent") ? 24 : 44;
     if (box.height < least - 0.6 || (box.width < least - 0.6)) tell("small target", e, `${box.width.toFixed(0)} × ${box.height.toFixed(0)}`);
   }
+  // What is pressed or filled in stands out from its ground: its border, or itself, by 3:1.
+  const rgb = (text) => (text.match(/[\d.]+/g) || []).map(Number);
+  const lum = (c) => { const [r, g, b] = c.map((v) => { v /= 255; return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4; }); return 0.2126 * r + 0.7152 * g + 0.0722 * b; };
+  const contrast = (a, b) => { const [x, y] = [lum(a), lum(b)].sort((p, q) => q - p); return (x + 0.05) / (y + 0.05); };
+  const behind = (n) => { for (; n; n = n.parentElement) { const c = rgb(getComputedStyle(n).backgroundColor); if (c.length === 3 || c[3] > 0.99) return c.slice(0, 3); } return [255, 255, 255]; };
+  for (const e of document.querySelectorAll(".button:not([disabled]), .input, .textarea, select")) {
+    if (!shownAt(e) || e.disabled || e.readOnly || e.type === "file") continue;
+    const s = getComputedStyle(e), ground = behind(e.parentElement);
+    const edges = ["Top", "Bottom"].filter((side) => parseFloat(s[`border${side}Width`]) >= 1).map((side) => contrast(rgb(s[`border${side}Color`]).slice(0, 3), ground));
+    if (Math.max(contrast(behind(e), ground), ...edges) < 3) tell("faint edge", e, edges.map((x) => x.toFixed(2)).join(" "));
+  }
   // Labels of a drawing are not under what floats over it.
   for (const sheet of document.querySelectorAll(".sheet")) {
     const over = [...sheet.querySelectorAll(".axle-travel, .zoom, .frames")].filter((e) => shownAt(e) && ["absolute", "fixed"].includes(getComputedStyle(e).position));

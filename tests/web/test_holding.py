@@ -46,7 +46,7 @@ class Mounts(Holding):
     def test_the_joint_is_drawn_to_its_scale(self):
         text = self.teo.get("/builds/cairn-2/mounts?option=low&mount=LM").text
         scale = float(re.search(r'is-joint"[^>]*data-px-per-mm="([\d.]+)"', text)[1])
-        foot = re.search(r'<polygon points="([^"]+)" class="cut is-aluminium kind-layer"><title>cast foot, 14 mm', text)
+        foot = re.search(r'<polygon points="([^"]+)" class="cut is-aluminium kind-layer"><title>cast foot, 14.0.mm', text)
         heights = [float(p.split(",")[1]) for p in foot[1].split()]
         self.assertAlmostEqual((max(heights) - min(heights)) / scale, 14.0, delta=0.05)
         bolt = re.search(r'<rect x="[\d.]+" y="[\d.]+" width="([\d.]+)" height="([\d.]+)" class="bolt"><title>M12', text)

@@ -55,7 +55,7 @@ class Beside(unittest.TestCase):
 
     def test_a_message_stands_behind_its_list_and_unfolds_what_hides_its_field(self):
         page, _ = told({"of": "is none of the choices", "deep": "is empty"}, which="b", name="other", of="gold", deep="")
-        self.assertRegex(page, r"</select></span><span class=\"field-error\" id=\"error-of\">")
+        self.assertRegex(page, r"</select></span><p class=\"field-error\" id=\"error-of\">")
         self.assertEqual(page.count("<details open>"), 1)
         self.assertIn("<details open><summary>more", page)
         self.assertEqual(page.count("autofocus"), 1)
@@ -63,7 +63,7 @@ class Beside(unittest.TestCase):
     def test_what_has_no_field_stands_at_the_foot_of_its_form(self):
         page, loose = told({"stack": "is short"}, acted="/other", which="b", name="x")
         self.assertEqual(loose, {})
-        self.assertRegex(page, r'id="error-stack" tabindex="-1">is short</span></form>')
+        self.assertRegex(page, r'<p tabindex="-1" class="field-error" id="error-stack">is short</p></form>')
 
     def test_without_its_form_on_the_page_it_is_told_apart(self):
         page, loose = told({"name": "no"}, acted="/elsewhere", name="x")

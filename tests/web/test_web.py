@@ -242,6 +242,20 @@ class Pages(WithShop):
             self.teo.post("/me", units="mm", theme="light")
         self.assertEqual(self.teo.post("/me", units="cubits", theme="light").status_code, 422)
 
+    def test_a_round_begun_by_two_at_once_is_one(self):
+        wil = self.shop.browser("wil")
+        base = str(self.head().number)
+        rounds = len(self.head().build.rounds)
+        self.assertEqual(
+            self.teo.post("/builds/cairn-2/fit/start", base=base, option="low", material="card", by="Teo Marsh").status_code, 200
+        )
+        second = wil.post("/builds/cairn-2/fit/start", base=base, option="low", material="card", by="Wil Adeyemi")
+        self.assertEqual(second.status_code, 200)
+        self.assertIn("was begun meanwhile by Teo Marsh", second.text)
+        self.assertEqual(len(self.head().build.rounds), rounds + 1)
+        late = wil.post("/builds/cairn-2/fit/start", base=str(self.head().number), option="low", material="card", by="Wil Adeyemi")
+        self.assertEqual(late.status_code, 422)
+
     def test_using_a_stack_changes_the_mounts_verdict(self):
         page = self.teo.get("/builds/cairn-2/mounts?option=low&mount=GM").text
         pieces = re.search(r'name="pieces" value="([^"]+)"', page)[1]

@@ -82,7 +82,7 @@ class SentForm:
         if self.tag.get("id"):
             return True
         asked = [f for f in self.fields if f.kind not in (*KEPT_TO_ITSELF, *TICKED)]
-        said = [(name, value) for name, value in self.hidden if name not in (*ALWAYS_HIDDEN, "do")]
+        said = [(name, value) for name, value in self.hidden if name not in (*ALWAYS_HIDDEN, "do") and name in sent]
         return all(value in sent.getlist(name) for name, value in said) and (not asked or any(f.tag.get("name") in sent for f in asked))
 
     def likeness(self, sent: FormData) -> float:
@@ -205,7 +205,7 @@ def _path(address: str) -> str:
 
 def _message(name: str, words: str, alone: bool = False) -> str:
     focus = ' tabindex="-1"' if alone else ""
-    return f'<span class="field-error" id="error-{escape(name)}"{focus}>{escape(words)}</span>'
+    return f'<p{focus} class="field-error" id="error-{escape(name)}">{escape(words)}</p>'
 
 
 def _filled(page: str, one: Field, sent: FormData, k: int, edits: list[tuple[int, int, str]]) -> str:

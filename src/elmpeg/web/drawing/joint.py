@@ -18,6 +18,7 @@ HALF_PX = 100.0
 TOP_PX, BOTTOM_PX = 34.0, 40.0
 LABEL_PX, ROW_PX = 292.0, 37.0
 MOST_LETTERS = 22
+LETTER_PX = 7.8
 BOUGHT = ("stack", "plate", "head washer", "nut washer")
 LAYER_WIDE = 4.4
 """Layers are drawn so many bolt diameters wide and broken off there."""
@@ -220,16 +221,11 @@ def _dimensions(frame: _Frame, joint: Section, show: Show) -> list[str]:
         drawn.append(svg.line((x, top), (x, bottom), "dimension"))
         drawn += [svg.line((x - MARKS_PX, y), (x + MARKS_PX, y), "dimension") for y in (top, bottom)]
         words = f"{name} {show.value(end - start, 'mm')}"
-        # Lengthwise beside its line; what is too short for its words has them below.
-        if bottom - top > 7.2 * len(words):
-            middle = (top + bottom) / 2
-            drawn.append(
-                svg.text(
-                    (x - 5.0, middle), words, "dimension-text", text_anchor="middle", transform=f"rotate(-90 {x - 5.0:.1f} {middle:.1f})"
-                )
-            )
-        else:
-            drawn.append(svg.text((x - 6.0, bottom + 13.0 + 13.0 * (k % 2)), words, "dimension-text", text_anchor="start"))
+        # Lengthwise beside its line, on the sheet; across, it would lie over the drawing.
+        half = LETTER_PX * len(words) / 2
+        middle = min(max((top + bottom) / 2, half + 4.0), HEIGHT_PX - half - 4.0)
+        turned = f"rotate(-90 {x - 5.0:.1f} {middle:.1f})"
+        drawn.append(svg.text((x - 5.0, middle), words, "dimension-text", text_anchor="middle", transform=turned))
     return drawn
 
 

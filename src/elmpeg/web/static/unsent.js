@@ -93,16 +93,17 @@
     }
   };
 
+  const isOf = (key, path, sent) => {
+    const [address, about] = JSON.parse(key);
+    return address === path && about.every(([name, value]) => sent.getAll(name).includes(value));
+  };
   const drop = (path, sent) => {
     const all = load();
-    for (const key of Object.keys(all)) {
-      const [address, about] = JSON.parse(key);
-      if (address === path && about.every(([name, value]) => sent.getAll(name).includes(value))) delete all[key];
-    }
+    for (const key of Object.keys(all)) if (isOf(key, path, sent)) delete all[key];
     save(all);
   };
 
-  let pressed = false, later = 0;
+  let pressed = false, later = 0, done = null;
   document.addEventListener("pointerdown", () => { pressed = true; }, true);
   for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, () => { pressed = false; }, true);
   // Told a moment later, so that nothing moves under a finger on its way to the button.
@@ -132,10 +133,13 @@
 
   document.addEventListener("htmx:beforeOnLoad", (event) => {
     const { xhr, requestConfig } = event.detail;
+    done = null;
     if (requestConfig.verb !== "post" || xhr.status < 200 || xhr.status > 299) return;
-    const sent = requestConfig.formData || new FormData();
-    drop(requestConfig.path.split("?")[0], sent);
+    done = [requestConfig.path.split("?")[0], requestConfig.formData || new FormData()];
+    drop(...done);
   });
+  // What a drawing or a device wrote into a field counts as typed too.
+  document.addEventListener("htmx:beforeSwap", () => { for (const form of forms()) if (!done || !isOf(keyOf(form), ...done)) keep(form); });
   document.addEventListener("htmx:afterSwap", () => give(false));
   // Not before every script listens: some draw what is typed.
   window.addEventListener("load", () => give(true));

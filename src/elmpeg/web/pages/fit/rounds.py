@@ -82,11 +82,26 @@ def start(act: Act) -> Outcome:
     """Start a round from the option being looked at; its predictions are frozen now."""
     option_id, material, when = act.text("option"), act.form.choice("material", MATERIALS), _now()
     by = act.text("by") or act.desk.person.name
+    known = {r.id for r in act.build.rounds}
+
+    def begun_by_others() -> Outcome | None:
+        """The round that somebody else began while this page was looked at: it is this one too."""
+        here = next((r for r in act.desk.shop.builds.head(act.build_id).build.rounds if not r.closed and r.id not in known), None)
+        told = f"Round {here.number} was begun meanwhile by {here.by}, from “{here.option_name}”; it is the one to fill in." if here else ""
+        return Outcome(notice=told) if here else None
+
+    already = begun_by_others()
+    if already is not None:
+        return already
 
     def words(build: Build) -> str:
         return f"Started round {len(build.rounds) + 1} ({material}) from “{build.option(option_id).name}”"
 
-    return act.change(words, lambda b: round_start.with_round(b, option_id, material, by, when))
+    try:
+        outcome = act.change(words, lambda b: round_start.with_round(b, option_id, material, by, when))
+    except InputError:
+        outcome = Outcome(errors=InputError("round", "is open already; close it before starting another").errors)
+    return outcome if outcome.saved else begun_by_others() or outcome
 
 
 @router.post("/builds/{build_id}/fit/{round_id}/measured", name="measured")

@@ -218,7 +218,10 @@ def joint_print(build_id: str, desk: ReadDesk) -> Response:
         return page(desk, build_id, Outcome(errors=InputError("joint", "say first what this mount is made of").errors))
     scale = printed_scale(joint)
     drawing: Markup = joint_drawing(joint, desk.show, row.mount.name, scale * 96 / 25.4)
-    return desk.render("mount/joint_print.html", None, page=at, row=row, joint=joint, drawing=drawing, scale=scale, holds=HOLDS)
+    by = desk.paper(row.mount.name, build_id, at.option.id).by
+    return desk.render(
+        "mount/joint_print.html", None, page=at, row=row, joint=joint, drawing=drawing, scale=scale, holds=HOLDS, printed_by=by
+    )
 
 
 # Stacks
