@@ -36,20 +36,20 @@ QUERIES = {
     "bay": ("option=low", "option=lifted&rise=40"),
     "put_in": ("option=low&start=book%3Agearbox-five-speed",),
     "edit_point": ("option=low&point=LM-seat",),
-    "measure": ("option=low&point=LM-seat", "option=low&point=DE"),
+    "measure": ("option=low&point=LM-seat",),
     "where": ("option=low&part=engine",),
     "underlay": ("option=low&on=vehicle&view=side",),
     "joint_print": ("option=low&mount=LM",),
-    "mounts": ("option=low&mount=LM", "option=low&mount=GM"),
+    "mounts": ("option=low&mount=GM",),
     "plates": ("option=low&plate=seat-adapter",),
     "shapes": ("option=low&shape=gearbox-crossmember",),
-    "things": ("option=low", "option=low&of=rooms", "option=low&of=components&thing=engine", "option=low&of=drivelines"),
-    "fit": ("option=low&round=round-1", "option=low&round=round-2"),
-    "drive": ("option=low&line=rear", "option=lifted&line=front"),
+    "things": ("option=low&of=rooms", "option=low&of=components&thing=engine"),
+    "fit": ("option=low&round=round-2",),
+    "drive": ("option=lifted&line=front",),
     "book": ("part=gearbox-five-speed",),
     "compare": ("option=low",),
 }
-CALCULATIONS = ("linkage", "weight", "one_way")
+CALCULATIONS = ("weight",)
 
 
 def pages(shop: TestShop, build_id: str = "cairn-2") -> list[str]:

@@ -97,10 +97,7 @@ def start(act: Act) -> Outcome:
     def words(build: Build) -> str:
         return f"Started round {len(build.rounds) + 1} ({material}) from “{build.option(option_id).name}”"
 
-    try:
-        outcome = act.change(words, lambda b: round_start.with_round(b, option_id, material, by, when))
-    except InputError:
-        outcome = Outcome(errors=InputError("round", "is open already; close it before starting another").errors)
+    outcome = act.change(words, lambda b: round_start.with_round(b, option_id, material, by, when))
     return outcome if outcome.saved else begun_by_others() or outcome
 
 
