@@ -8,6 +8,7 @@ from collections.abc import Callable
 from reportlab.lib import colors
 from reportlab.lib.units import mm as MM  # noqa: N812 - the library's name for a length
 from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import Flowable
 
 from elmpeg.core.base.quantities import Words
 from elmpeg.figures.figure import Circle, Dimension, Figure, Line, Note, Panel, shifted
@@ -15,6 +16,8 @@ from elmpeg.figures.layout import Lettering, Ring, Stroke, laid_out
 from elmpeg.formats.paper import BOLD, ELM, FAILS, INK, MOSS, PLAIN, SOFT, fonts, printed
 
 Say = Callable[[Words], str]
+Bar = Callable[[float], tuple[float, str]]
+"""Of a longest length, mm, the round one for a scale bar and its words."""
 TINTS = {
     "part": colors.HexColor("#e4eee6"),
     "other": colors.HexColor("#f1ebdd"),
@@ -28,13 +31,29 @@ _LINES: dict[str, tuple[colors.Color, float, tuple[float, ...]]] = {
 }  # fmt: skip
 
 
+class DrawnFigure(Flowable):  # type: ignore[misc]
+    """A figure among the paragraphs of a page."""
+
+    def __init__(self, figure: Figure, size_pt: tuple[float, float], say: Say, bar: Bar) -> None:
+        super().__init__()
+        self.figure, self.size_pt, self.say, self.bar = figure, size_pt, say, bar
+
+    def wrap(self, _width: float, _height: float) -> tuple[float, float]:
+        """Its size, whatever room there is."""
+        return self.size_pt
+
+    def draw(self) -> None:
+        """Draw it with its lower left corner where the page has come to."""
+        draw_figure(self.canv, self.figure, (0, 0), self.size_pt, self.say, self.bar)
+
+
 def draw_figure(
     canvas: Canvas,
     figure: Figure,
     at_pt: tuple[float, float],
     size_pt: tuple[float, float],
     say: Say,
-    bar: Callable[[float], tuple[float, str]],
+    bar: Bar,
 ) -> None:
     """A figure with its lower left corner at a place of the page; of a movement the frame that is shown first."""
     size_px = (780.0, 780.0 * size_pt[1] / size_pt[0])

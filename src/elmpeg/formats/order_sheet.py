@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import io
 import json
-from collections.abc import Callable
 from itertools import zip_longest
 from typing import Any
 from xml.sax.saxutils import escape
@@ -24,14 +23,12 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.stages.drive.gauge_angles import member_name
 from elmpeg.core.stages.drive.shaft_order import OrderSheet, SheetLine
-from elmpeg.figures.figure import Figure
 from elmpeg.figures.shaft_order import shaft_order
-from elmpeg.formats.figure_pdf import Say, draw_figure
+from elmpeg.formats.figure_pdf import Bar, DrawnFigure, Say
 from elmpeg.formats.paper import BOLD, FAILS, INK, LINE, PLAIN, SOFT, Head, canvas_maker, fonts, printed, room_pt
 
 FORMAT, VERSION = "elm-peg shaft order", 1
 DRAWING_HIGH = 76 * MM
-Bar = Callable[[float], tuple[float, str]]
 _INCH = float(MM_PER_INCH)
 _INK, _SOFT, _LINE, _FAILS = INK, SOFT, LINE, FAILS
 _UNITS = {"mm": "mm", "deg": "°", "rpm": "rpm"}
@@ -111,21 +108,9 @@ def as_pdf(build: Build, sheet: OrderSheet, head: Head, say: Say, bar: Bar) -> b
     left, bottom, width, height = room_pt(head)
     document = BaseDocTemplate(out, pagesize=head.size_pt, title=head.title, author="Elm Peg")
     document.addPageTemplates(PageTemplate("one", [Frame(left, bottom, width, height, 0, 0, 0, 0)]))
-    drawing = _Drawn(shaft_order(build, sheet.order), (width, DRAWING_HIGH), say, bar)
+    drawing = DrawnFigure(shaft_order(build, sheet.order), (width, DRAWING_HIGH), say, bar)
     document.build([KeepInFrame(width, height, _story(build, sheet, drawing, width), mode="shrink")], canvasmaker=canvas_maker(head))
     return out.getvalue()
-
-
-class _Drawn(Flowable):  # type: ignore[misc]
-    def __init__(self, figure: Figure, size_pt: tuple[float, float], say: Say, bar: Bar) -> None:
-        super().__init__()
-        self.figure, self.size_pt, self.say, self.bar = figure, size_pt, say, bar
-
-    def wrap(self, _width: float, _height: float) -> tuple[float, float]:
-        return self.size_pt
-
-    def draw(self) -> None:
-        draw_figure(self.canv, self.figure, (0, 0), self.size_pt, self.say, self.bar)
 
 
 def _style(size: float, bold: bool = False, colour: colors.Color = _INK) -> ParagraphStyle:

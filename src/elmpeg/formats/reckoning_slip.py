@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable
 from dataclasses import dataclass
 from xml.sax.saxutils import escape
 
@@ -13,14 +12,12 @@ from reportlab.lib.units import mm as MM  # noqa: N812 - the library's name for 
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, KeepInFrame, Paragraph, Spacer, Table, TableStyle
 
-from elmpeg.core.base.quantities import Words
 from elmpeg.figures.figure import Figure, Panel
-from elmpeg.formats.figure_pdf import draw_figure, true_size_pages
+from elmpeg.formats.figure_pdf import Bar, DrawnFigure, Say, true_size_pages
 from elmpeg.formats.paper import BOLD, ELM, FAILS, INK, MOSS, PLAIN, SOFT, Head, canvas_maker, printed, room_pt
 
 FORMAT, VERSION = "elm-peg reckoning", 1
 DRAWING_HIGH = 74 * MM
-Say = Callable[[Words], str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,19 +42,7 @@ class Slip:
     """Said across the head: figures that are still an example's, or no answer."""
 
 
-class _Drawn(Flowable):  # type: ignore[misc]
-    def __init__(self, figure: Figure, size_pt: tuple[float, float], say: Say, bar: Callable[[float], tuple[float, str]]) -> None:
-        super().__init__()
-        self.figure, self.size_pt, self.say, self.bar = figure, size_pt, say, bar
-
-    def wrap(self, _width: float, _height: float) -> tuple[float, float]:
-        return self.size_pt
-
-    def draw(self) -> None:
-        draw_figure(self.canv, self.figure, (0, 0), self.size_pt, self.say, self.bar)
-
-
-def as_pdf(slip: Slip, head: Head, figure: Figure, say: Say, bar: Callable[[float], tuple[float, str]]) -> bytes:
+def as_pdf(slip: Slip, head: Head, figure: Figure, say: Say, bar: Bar) -> bytes:
     """The slip, always one page: what would run over is set smaller."""
     out = io.BytesIO()
     canvas = canvas_maker(head)(out)
@@ -71,7 +56,12 @@ def as_pdf(slip: Slip, head: Head, figure: Figure, say: Say, bar: Callable[[floa
     if slip.warning:
         parts.append(Paragraph(_said(slip.warning), warn))
     parts += [Spacer(1, 3 * MM), Paragraph(_said(slip.main_label), plain), Paragraph(_said(slip.main_value), large)]
-    parts += [Paragraph(_said(slip.doubt), small), Spacer(1, 2 * MM), _Drawn(figure, (wide, DRAWING_HIGH), say, bar), Spacer(1, 2 * MM)]
+    parts += [
+        Paragraph(_said(slip.doubt), small),
+        Spacer(1, 2 * MM),
+        DrawnFigure(figure, (wide, DRAWING_HIGH), say, bar),
+        Spacer(1, 2 * MM),
+    ]
     parts.append(_two_columns(slip, plain, small))
     if slip.checks:
         parts += [Spacer(1, 2 * MM), _table([(v, n, f) for v, n, f in slip.checks], (18 * MM, 60 * MM, 102 * MM), plain)]
