@@ -6,6 +6,7 @@ import shutil
 import socket
 import threading
 import time
+import unittest
 
 import uvicorn
 from playwright.sync_api import BrowserContext, Page, Playwright, sync_playwright
@@ -73,6 +74,27 @@ class Live:
             page.keyboard.press("Enter")
             page.wait_for_url(f"{self.address}/")
         return page
+
+
+class BrowserCase(unittest.TestCase):
+    """Tests with a browser for all of them and a shop of its own for each, which must leave no complaint."""
+
+    chromium: Chromium
+    borne: tuple[str, ...] = ()
+    """What a complaint may say and still be in order."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.chromium = Chromium()
+        cls.addClassCleanup(cls.chromium.close)
+
+    def setUp(self) -> None:
+        self.live = Live(self.chromium)
+        self.addCleanup(self.live.close)
+        self.addCleanup(self._require_no_complaint)
+
+    def _require_no_complaint(self) -> None:
+        self.assertEqual([c for c in self.live.complaints if not any(words in c for words in self.borne)], [])
 
 
 def settled(page: Page) -> None:

@@ -2,7 +2,7 @@
 
 import unittest
 
-from tests.browser.live import Chromium, Live, settled
+from tests.browser.live import BrowserCase, settled
 
 STOP = """() => {
   const e = document.activeElement;
@@ -30,17 +30,7 @@ WALKS = (
 """Each page with the most stops that the Tab key may take through it."""
 
 
-class Keyboard(unittest.TestCase):
-    @classmethod
-    def setUpClass(cls):
-        cls.chromium = Chromium()
-        cls.addClassCleanup(cls.chromium.close)
-
-    def setUp(self):
-        self.live = Live(self.chromium)
-        self.addCleanup(self.live.close)
-        self.addCleanup(lambda: self.assertEqual(self.live.complaints, []))
-
+class Keyboard(BrowserCase):
     def head(self):
         return self.live.shop.shop.builds.head("cairn-2").number
 

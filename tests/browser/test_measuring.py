@@ -2,21 +2,13 @@
 
 import unittest
 
-from tests.browser.live import Chromium, Live, settled
+from tests.browser.live import BrowserCase, settled
 
 
-class Measuring(unittest.TestCase):
+class Measuring(BrowserCase):
     """A tablet on the bonnet."""
 
-    @classmethod
-    def setUpClass(cls):
-        cls.chromium = Chromium()
-        cls.addClassCleanup(cls.chromium.close)
-
-    def setUp(self):
-        self.live = Live(self.chromium)
-        self.addCleanup(self.live.close)
-        self.addCleanup(lambda: self.assertEqual([c for c in self.live.complaints if "ERR_INTERNET_DISCONNECTED" not in c], []))
+    borne = ("ERR_INTERNET_DISCONNECTED",)
 
     def readings(self, point="LM-seat", build="cairn-2"):
         return [(r.axis, r.text) for r in self.live.shop.shop.builds.head(build).build.point(point).readings]

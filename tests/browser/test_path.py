@@ -1,22 +1,10 @@
 """What a person does, in a real browser: place, see, fill, fit; by pointer, by keys, and two at once."""
 
-import unittest
-
-from tests.browser.live import Chromium, Live, settled
+from tests.browser.live import BrowserCase, settled
 
 
-class Path(unittest.TestCase):
+class Path(BrowserCase):
     """The whole path of a day's work."""
-
-    @classmethod
-    def setUpClass(cls):
-        cls.chromium = Chromium()
-        cls.addClassCleanup(cls.chromium.close)
-
-    def setUp(self):
-        self.live = Live(self.chromium)
-        self.addCleanup(self.live.close)
-        self.addCleanup(lambda: self.assertEqual(self.live.complaints, []))
 
     def build(self):
         return self.live.shop.shop.builds.head("cairn-2")

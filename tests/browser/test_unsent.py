@@ -2,19 +2,10 @@
 
 import unittest
 
-from tests.browser.live import Chromium, Live, settled
+from tests.browser.live import BrowserCase, settled
 
 
-class Unsent(unittest.TestCase):
-    @classmethod
-    def setUpClass(cls):
-        cls.chromium = Chromium()
-        cls.addClassCleanup(cls.chromium.close)
-
-    def setUp(self):
-        self.live = Live(self.chromium)
-        self.addCleanup(self.live.close)
-
+class Unsent(BrowserCase):
     def test_in_the_bay_through_another_button_and_a_colleague(self):
         page = self.live.page("teo")
         page.goto("/builds/cairn-2/bay?option=low")
