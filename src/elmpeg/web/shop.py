@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass, field, replace
+from functools import cache
 from pathlib import Path
 from threading import Lock
 from typing import Any
@@ -171,8 +172,9 @@ class Shop:
         return made
 
 
+@cache
 def templates() -> Environment:
-    """The page templates: everything escaped, an unknown name an error."""
+    """The page templates: everything escaped, an unknown name an error. They know no shop, so all shops of a process share them."""
     env = Environment(
         loader=FileSystemLoader(HERE / "templates"),
         autoescape=True,
