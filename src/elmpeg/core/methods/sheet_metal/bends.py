@@ -13,6 +13,8 @@ from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.record import record
 
 LARGEST_K = 0.5
+LEAST_BY_THICKNESS_OF_HOLE = 2.5
+"""Of the thickness, besides the radius and half the hole: from a hole's centre to where an arc begins, at least."""
 ROUNDING_MM = 1e-9
 
 

@@ -12,12 +12,11 @@ import math
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, angle_deg, cross, dot, mean, scale, sub, unit
-from elmpeg.core.methods.sheet_metal.bends import Bend, arc_mm, k_by_rule, setback_mm
+from elmpeg.core.methods.sheet_metal.bends import LEAST_BY_THICKNESS_OF_HOLE, Bend, arc_mm, k_by_rule, setback_mm
 
 PARALLEL_DEG = 1.0
 FLAT_WITHIN_MM = 0.5
 """How far the holes of one face may lie off its plane before that is said."""
-LEAST_BY_THICKNESS = 2.5
 
 
 @record
@@ -131,7 +130,7 @@ def folded_bracket(thickness_mm: float, inside_radius_mm: float, a: Face, b: Fac
             distances.append((h.id, out))
             y = (out + arc / 2) * (-1 if k_ == 0 else 1)
             flat.append(FlatHole(h.id, dot(sub(h.xyz_mm, sharp), across), y, h.hole_mm))
-    least = LEAST_BY_THICKNESS * thickness_mm + inside_radius_mm
+    least = LEAST_BY_THICKNESS_OF_HOLE * thickness_mm + inside_radius_mm
     sizes = {h.id: h.hole_mm for face in (a, b) for h in face.holes}
     room = tuple(HoleRoom(name, value, least + sizes[name] / 2) for name, value in distances)
     return FoldedBracket(
