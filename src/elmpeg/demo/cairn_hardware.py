@@ -21,10 +21,9 @@ from elmpeg.core.build.hardware import (
     Match,
     Pattern,
     PatternHole,
-    Plate,
-    PlateHole,
 )
 from elmpeg.core.build.mounts import Mount
+from elmpeg.core.build.pieces import Piece, PlateHole
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.methods.shapes.solids import Box, Cylinder
 from elmpeg.core.stages.mount.patterns import from_distances
@@ -45,17 +44,15 @@ def with_hardware(build: Build) -> Build:
             Match("seat-plate", "Seat plate as marked out, over the runner studs", "seat-marked", "runner"),
             Match("alternator-bracket", "Alternator bracket as welded, over its block", "bracket-welded", "block"),
         ),
-        plates=(
-            Plate(
+        pieces=(
+            Piece(
                 "seat-adapter",
                 "Attendant seat adapter, left",
+                10.0,
                 "floor",
                 "runner-new",
-                10.0,
-                "steel",
-                (22.0, 14.0),
-                0.0,
-                18.0,
+                shift_mm=(22.0, 14.0),
+                margin_mm=18.0,
                 holes=(
                     *(PlateHole("lower", h, "countersunk", "M10x1.5") for h in "abcd"),
                     *(PlateHole("upper", h, "tapped", "M8x1.25") for h in ("1", "2", "3", "4")),

@@ -1,6 +1,6 @@
 """The build as a JSON file: versioned, with a published schema, refused whole when anything is wrong.
 
-``{"format": "elm-peg build", "version": 6, "build": {...}}``. Lengths mm, angles
+``{"format": "elm-peg build", "version": 8, "build": {...}}``. Lengths mm, angles
 deg. Files of earlier versions stay readable: each version has a step in
 ``UPGRADES`` that turns its plain values into those of the next.
 """
@@ -22,7 +22,7 @@ from elmpeg.core.calculators.registry import explained
 from elmpeg.core.integrity.sound import require_sound
 
 FORMAT = "elm-peg build"
-VERSION = 7
+VERSION = 8
 LARGEST_BYTES = 8_000_000
 """A real build with sixty parts and its rounds takes a twentieth of this."""
 ROLES = {"rail": "frame", "crossmember": "frame", "body": "body"}
@@ -44,6 +44,26 @@ def _with_roles(plain: dict[str, Any]) -> dict[str, Any]:
     return {**plain, "version": 6, "build": build}
 
 
+def _with_pieces(plain: dict[str, Any]) -> dict[str, Any]:
+    """Adapter plates as what they are since: pieces, whose outline's corners say how the way to the next one bulges."""
+    build = plain.get("build")
+    if isinstance(build, dict) and "plates" in build:
+        plates = build.get("plates")
+        rest = {k: v for k, v in build.items() if k != "plates"}
+        build = {**rest, "pieces": [_as_piece(p) for p in plates] if isinstance(plates, list) else plates}
+    return {**plain, "version": 8, "build": build}
+
+
+def _as_piece(plate: Any) -> Any:
+    if not isinstance(plate, dict) or "outline_mm" not in plate:
+        return plate
+    corners = plate["outline_mm"]
+    rest = {k: v for k, v in plate.items() if k != "outline_mm"}
+    if isinstance(corners, list) and all(isinstance(c, list) and len(c) == 2 for c in corners):
+        corners = [{"x_mm": x, "y_mm": y} for x, y in corners]
+    return {**rest, "outline": corners}
+
+
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda plain: {**plain, "version": 2},
     2: lambda plain: {**plain, "version": 3},
@@ -51,12 +71,13 @@ UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     4: lambda plain: {**plain, "version": 5},
     5: _with_roles,
     6: lambda plain: {**plain, "version": 7},
+    7: _with_pieces,
 }
 """Version 2 added what points are measured from, levelling, the before sheet, marks and photographs; version 3 what a mount
 is made of, patterns, plates and chains of dimensions; version 4 what shafts are made of, how axles are carried, and
 shaft orders; version 5 which pieces of a stack are reserved on the shelf; version 6 roles of shapes from a list, where shapes' figures come
-from and their doubt, tubes along a path, and parts' mass and origin; version 7 which coordinates of a point a round measured. All of
-these may be left out.
+from and their doubt, tubes along a path, and parts' mass and origin; version 7 which coordinates of a point a round measured; version 8 pieces
+in place of adapter plates, the shop's test strips and its brake. All of these may be left out.
 
 From a file's version to the next one."""
 SCHEMA_PATH = Path(__file__).with_name("build.schema.json")
@@ -68,7 +89,7 @@ class BuildFile:
 
     build: Build
     format: Literal["elm-peg build"] = "elm-peg build"
-    version: Literal[7] = 7
+    version: Literal[8] = 8
 
 
 _FILE: TypeAdapter[BuildFile] = TypeAdapter(BuildFile)

@@ -11,7 +11,8 @@ from ezdxf.filemanagement import new as new_drawing
 from ezdxf.lldxf.const import DXFError
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.build.hardware import PatternHole, Plate
+from elmpeg.core.build.hardware import PatternHole
+from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.stages.mount.plates import PlateGeometry
 
@@ -26,7 +27,7 @@ SMALLEST_MM, LARGEST_MM = 0.5, 2000.0
 _MM_PER_UNIT = {units.MM: 1.0, units.CM: 10.0, units.M: 1000.0, units.IN: float(MM_PER_INCH), units.FT: 12 * float(MM_PER_INCH)}
 
 
-def written_plate(plate: Plate, made: PlateGeometry) -> bytes:
+def written_plate(plate: Piece, made: PlateGeometry) -> bytes:
     """The plate in mm at 1:1: its outline on CUT, every hole at its drill on DRILL, countersinks, numbers and marks on MARK."""
     doc = new_drawing("R2010", units=units.MM)
     for name, colour in ((CUT, 7), (DRILL, 1), (MARK, 3)):
@@ -48,7 +49,7 @@ def written_plate(plate: Plate, made: PlateGeometry) -> bytes:
     return out.getvalue().encode("utf-8")
 
 
-def marks_of(plate: Plate) -> list[str]:
+def marks_of(plate: Piece) -> list[str]:
     """What is written on a plate: its name, and which face and edge are which."""
     marks = [f"{plate.name}, {plate.thick_mm:g} mm {plate.material}"]
     if plate.up.strip():

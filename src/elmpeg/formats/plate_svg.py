@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from xml.sax.saxutils import escape
 
-from elmpeg.core.build.hardware import Plate
+from elmpeg.core.build.pieces import Piece
 from elmpeg.core.stages.mount.plates import PlateGeometry
 from elmpeg.formats.dxf import TEXT_MM, marks_of
 
@@ -12,7 +12,7 @@ ROOM_MM = 10.0
 CROSS_MM = 2.0
 
 
-def written_plate(plate: Plate, made: PlateGeometry) -> bytes:
+def written_plate(plate: Piece, made: PlateGeometry) -> bytes:
     """The plate in mm, y up as on the bench, with room below for its marks."""
     xs, ys = [x for x, _ in made.outline_mm], [y for _, y in made.outline_mm]
     marks = marks_of(plate)

@@ -13,10 +13,11 @@ from elmpeg.core.base.record import record
 from elmpeg.core.build.components import Component, Wheel
 from elmpeg.core.build.drivelines import DEFAULT_SERIES, CarriedAxle, Driveline, JointSeries, LengthReading, ShaftOrder, SlopeReading
 from elmpeg.core.build.entities import Entity, Refers, entities, item_of, listed
-from elmpeg.core.build.hardware import Chain, Match, Pattern, Plate
+from elmpeg.core.build.hardware import Chain, Match, Pattern
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import Option
+from elmpeg.core.build.pieces import Brake, Piece, TestStrip
 from elmpeg.core.build.reckonings import Reckoning
 from elmpeg.core.build.rooms import Room
 from elmpeg.core.build.rounds import Round
@@ -72,7 +73,7 @@ class Build:
         Refers("component_point", "points", ()),
         Refers("seat_point", "points", ()),
         Refers("uses", "points", (), says="{name} (a hole it uses)"),
-        Refers("plate", "plates"),
+        Refers("plate", "pieces"),
         inner=("layers",),
         page="mounts",
         rows=("layers",),
@@ -144,9 +145,17 @@ class Build:
         rows=("holes", "distances"),
     )
     matches: tuple[Match, ...] = listed("match", 500, Refers("holes", "patterns", ()), Refers("studs", "patterns", ()), page="patterns")
-    plates: tuple[Plate, ...] = listed(
-        "adapter plate", 200, Refers("lower", "patterns", ()), Refers("upper", "patterns", ()), page="plates"
+    pieces: tuple[Piece, ...] = listed(
+        "piece",
+        500,
+        Refers("lower", "patterns"),
+        Refers("upper", "patterns"),
+        Refers("faces.points", "points", (), says="{name} (a hole of its)"),
+        inner=("revisions", "sendings", "squares", "faces", "own_holes", "cutouts", "bends"),
+        page="pieces",
     )
+    strips: tuple[TestStrip, ...] = listed("test strip", 100, page="sheet_rules")
+    brake: Brake = field(default_factory=Brake)
     chains: tuple[Chain, ...] = listed(
         "chain of dimensions",
         200,
@@ -204,9 +213,9 @@ class Build:
         """The pattern of an id; raises MissingError."""
         return cast(Pattern, item_of(self, "patterns", pattern_id))
 
-    def plate(self, plate_id: str) -> Plate:
-        """The adapter plate of an id; raises MissingError."""
-        return cast(Plate, item_of(self, "plates", plate_id))
+    def piece(self, piece_id: str) -> Piece:
+        """The piece of an id; raises MissingError."""
+        return cast(Piece, item_of(self, "pieces", piece_id))
 
     def chain(self, chain_id: str) -> Chain:
         """The chain of dimensions of an id; raises MissingError."""
@@ -237,7 +246,7 @@ class Build:
         return cast(Round, item_of(self, "rounds", round_id))
 
 
-Named = TypeVar("Named", Option, Component, Point, Mount, Round, Driveline, Pattern, Plate, Chain, CarriedAxle, ShaftOrder)
+Named = TypeVar("Named", Option, Component, Point, Mount, Round, Driveline, Pattern, Piece, Chain, CarriedAxle, ShaftOrder)
 
 
 def with_item(items: tuple[Named, ...], changed: Named) -> tuple[Named, ...]:

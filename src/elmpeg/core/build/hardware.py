@@ -163,42 +163,6 @@ class Match:
     mirror: bool = False
 
 
-HoleKind = Literal["through", "tapped", "countersunk"]
-
-
-@record
-class PlateHole:
-    """How one hole of an adapter plate is made, and for which thread."""
-
-    pattern: str
-    hole: str
-    kind: HoleKind
-    thread: str = ""
-
-
-@record
-class Plate:
-    """An adapter plate: the ``lower`` pattern lies as it is, the ``upper`` one shifted and turned on it.
-
-    The outline goes around all holes by ``margin_mm`` unless ``outline_mm`` gives it.
-    ``up`` and ``forward`` are the marks that stop it from being fitted by the wrong hand.
-    """
-
-    id: str
-    name: str
-    lower: str
-    upper: str
-    thick_mm: float
-    material: Material = "steel"
-    shift_mm: tuple[float, float] = (0.0, 0.0)
-    turn_deg: float = 0.0
-    margin_mm: float = 15.0
-    outline_mm: tuple[tuple[float, float], ...] = ()
-    holes: tuple[PlateHole, ...] = ()
-    up: str = ""
-    forward: str = ""
-
-
 @record
 class ChainLink:
     """One link of a chain of dimensions: a distance between points along an axis, a layer of a mount, or a figure.

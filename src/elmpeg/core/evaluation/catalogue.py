@@ -16,9 +16,10 @@ from typing import Any
 from elmpeg.core.base.memo import Memo
 from elmpeg.core.build.document import Build, Stage
 from elmpeg.core.build.drivelines import Driveline
-from elmpeg.core.build.hardware import Chain, Match, Plate
+from elmpeg.core.build.hardware import Chain, Match
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
+from elmpeg.core.build.pieces import Piece
 from elmpeg.core.build.rooms import Room
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Check, Findings
@@ -28,6 +29,7 @@ from elmpeg.core.scene.located_points import SURVEY_READS
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive.joint_remedies import with_remedies
 from elmpeg.core.stages.drive.line_checks import line_checks
+from elmpeg.core.stages.make.piece_checks import piece_checks
 from elmpeg.core.stages.measure.cross_checks import measured_checks, outside_checks
 from elmpeg.core.stages.measure.reading_checks import reading_checks
 from elmpeg.core.stages.mount.hardware_checks import GIVEN, hardware_checks
@@ -160,7 +162,7 @@ def _assemblies(build: Build) -> tuple[str, ...]:
     return (VEHICLE, *(c.id for c in build.components if c.parent is None))
 
 
-MOUNTS = Runner("mounts", lambda b: b.mounts, _mount, (*SURVEY_READS, "components", "limits", "mounts", "plates", "stage"), _mount_sits)
+MOUNTS = Runner("mounts", lambda b: b.mounts, _mount, (*SURVEY_READS, "components", "limits", "mounts", "pieces", "stage"), _mount_sits)
 LINES = Runner(
     "lines",
     lambda b: b.drivelines,
@@ -190,8 +192,16 @@ def _match(scene: Scene, match: Match) -> Findings:
     return Findings((match_check(scene, match),))
 
 
-def _plate(scene: Scene, plate: Plate) -> Findings:
+def _plate(scene: Scene, plate: Piece) -> Findings:
     return Findings(plate_checks(scene, plate))
+
+
+def _piece(scene: Scene, piece: Piece) -> Findings:
+    return Findings(piece_checks(scene, piece))
+
+
+def _piece_sits(scene: Scene, piece: Piece) -> tuple[object, ...]:
+    return _roots(scene, tuple(p for f in piece.faces for p in f.points))
 
 
 def _chain(scene: Scene, chain: Chain) -> Findings:
@@ -199,7 +209,14 @@ def _chain(scene: Scene, chain: Chain) -> Findings:
 
 
 MATCHES = Runner("matches", lambda b: b.matches, _match, (*SURVEY_READS, "patterns", "limits"), _nowhere)
-PLATES = Runner("plates", lambda b: b.plates, _plate, (*SURVEY_READS, "patterns"), _nowhere)
+PLATES = Runner("plates", lambda b: tuple(p for p in b.pieces if p.lower), _plate, (*SURVEY_READS, "patterns"), _nowhere)
+PIECES = Runner(
+    "pieces",
+    lambda b: b.pieces,
+    _piece,
+    (*SURVEY_READS, "components", "patterns", "limits", "strips", "brake"),
+    _piece_sits,
+)
 CHAINS = Runner("chains", lambda b: b.chains, _chain, (*SURVEY_READS, "components", "mounts", "limits"), _chain_sits)
 
 _POINT = Opens("measure", "Measure", "points", "point")
@@ -231,6 +248,7 @@ CATALOGUE: tuple[CheckKind, ...] = (
     CheckKind("sense", "Measure", Gravity.READ, OUTSIDE, _POINT, compared=True),
     CheckKind("pattern", "Mount", Gravity.READ, MATCHES, Opens("patterns", "Open"), exact=DRAWN),
     CheckKind("plate", "Mount", Gravity.READ, PLATES, Opens("plates", "Open"), exact=DRAWN),
+    CheckKind("piece", "Make", Gravity.MAKE, PIECES, Opens("piece", "Open", "pieces", "piece"), exact=DRAWN),
     CheckKind("chain", "Mount", Gravity.READ, CHAINS, Opens("chains", "Open")),
 )
 KINDS: dict[str, CheckKind] = {kind.family: kind for kind in CATALOGUE}

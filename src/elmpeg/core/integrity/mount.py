@@ -38,9 +38,6 @@ def pattern_problems(build: Build) -> Iterator[tuple[str, str]]:
             yield f"patterns.{i}", f"has more than {MOST_HOLES} holes"
         if any(not 0 <= h.hole_mm <= LONGEST_MM or max(abs(h.x_mm), abs(h.y_mm)) > LONGEST_MM for h in pattern.holes):
             yield f"patterns.{i}.holes", "has a hole larger or further than 100 m"
-    for i, plate in enumerate(build.plates):
-        if not 0 < plate.thick_mm <= LONGEST_MM or plate.margin_mm < 0:
-            yield f"plates.{i}", "needs a thickness above 0"
     for i, chain in enumerate(build.chains):
         if len(chain.links) > MOST_LINKS:
             yield f"chains.{i}.links", f"are {len(chain.links)}; at most {MOST_LINKS} are kept"

@@ -15,7 +15,7 @@ from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.memo import Memo
 from elmpeg.core.build.document import ENTITIES, Build
 from elmpeg.core.build.entities import wrong_references
-from elmpeg.core.integrity import drive, measure, mount, place, reckonings
+from elmpeg.core.integrity import drive, make, measure, mount, place, reckonings
 from elmpeg.core.integrity.figures import all_sane, insane
 from elmpeg.core.integrity.names import doubles, unnamed, wrong_id
 
@@ -95,7 +95,8 @@ PARTS = (
     _Part("points", ("points",), measure.point_problems),
     _Part("what was measured", ("points", "spans", "pairs", "bays", "levellings", "tools"), measure.measured_problems),
     _Part("mounts", ("mounts",), mount.mount_problems),
-    _Part("patterns, plates and chains", ("patterns", "plates", "chains", "mounts"), mount.pattern_problems),
+    _Part("patterns and chains", ("patterns", "chains", "mounts"), mount.pattern_problems),
+    _Part("pieces", ("pieces", "strips", "brake"), make.piece_problems),
     _Part("lines", drive.READS, drive.line_problems),
 )
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from markupsafe import Markup
 from shapely.geometry import LineString, MultiLineString, Polygon
 
-from elmpeg.core.stages.mount.bolt_section import Piece, Section
+from elmpeg.core.stages.mount.bolt_section import Section, Thickness
 from elmpeg.web.drawing import svg
 from elmpeg.web.showing import Show
 
@@ -58,7 +58,7 @@ def joint_drawing(joint: Section, show: Show, title: str, px_per_mm: float | Non
     return svg.sheet(WIDTH_PX, HEIGHT_PX, "view is-joint", f"Section through {title}", body, data_px_per_mm=f"{scale:.4f}")
 
 
-def _piece(frame: _Frame, joint: Section, piece: Piece, show: Show) -> list[str]:
+def _piece(frame: _Frame, joint: Section, piece: Thickness, show: Show) -> list[str]:
     half = (piece.wide_mm or LAYER_WIDE * joint.thread.d_mm) / 2
     hole = piece.hole_mm / 2
     top, bottom = frame.y(piece.from_mm), frame.y(piece.to_mm)
@@ -92,7 +92,7 @@ def _piece(frame: _Frame, joint: Section, piece: Piece, show: Show) -> list[str]
     return drawn
 
 
-def _blind(frame: _Frame, piece: Piece, half: float, hole: float, show: Show) -> list[str]:
+def _blind(frame: _Frame, piece: Thickness, half: float, hole: float, show: Show) -> list[str]:
     """A block with a hole that ends inside it, at a drill's point."""
     top, bottom = frame.y(piece.from_mm), frame.y(piece.to_mm)
     floor = bottom + BLIND_FLOOR * hole * frame.px_per_mm
@@ -110,7 +110,7 @@ def _blind(frame: _Frame, piece: Piece, half: float, hole: float, show: Show) ->
     ]
 
 
-def _first_layer(joint: Section) -> Piece | None:
+def _first_layer(joint: Section) -> Thickness | None:
     return next((p for p in joint.pieces if p.kind == "layer"), None)
 
 
@@ -229,7 +229,7 @@ def _dimensions(frame: _Frame, joint: Section, show: Show) -> list[str]:
     return drawn
 
 
-def _thick(piece: Piece, show: Show) -> str:
+def _thick(piece: Thickness, show: Show) -> str:
     """How thick a piece is: what is bought, as it is sold; what is somebody's part, as it was measured."""
     return str(show.bought(piece.mm) if piece.kind in BOUGHT else show.value(piece.mm, "mm"))
 

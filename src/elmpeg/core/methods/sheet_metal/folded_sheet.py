@@ -177,7 +177,7 @@ def _strip(bend: BendLine, thickness_mm: float) -> Polygon:
 def _side(bend: BendLine, region: Polygon, across: Flat) -> float:
     """How far a region's middle lies beyond a bend's line."""
     near = region.representative_point()
-    return (near.x - bend.a_mm[0]) * across[0] + (near.y - bend.a_mm[1]) * across[1]
+    return float((near.x - bend.a_mm[0]) * across[0] + (near.y - bend.a_mm[1]) * across[1])
 
 
 def _across(bend: BendLine, here: Polygon) -> Flat:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Literal
 
 from elmpeg.core.base.record import record
-from elmpeg.core.build.hardware import Fastener, Material, Plate
+from elmpeg.core.build.hardware import Fastener, Material
 from elmpeg.core.build.mounts import Mount, MountStack
+from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.fastening.bolt_length import BoltChoice, NutEnd, TappedEnd, bolt_choice
 from elmpeg.core.methods.fastening.fasteners import LOCKING_NUT_MM, Head, Thread, size_of, thread
 
@@ -16,7 +17,7 @@ PIECE_WIDE = 2.4
 
 
 @record
-class Piece:
+class Thickness:
     """One thickness of the section, ``from_mm`` counted from under the head; ``wide_mm`` is 0 for what goes on to both sides."""
 
     kind: PieceKind
@@ -41,7 +42,7 @@ class Section:
 
     thread: Thread
     head: Head | None
-    pieces: tuple[Piece, ...]
+    pieces: tuple[Thickness, ...]
     nut_mm: float
     nut_across_mm: float
     end: NutEnd | TappedEnd
@@ -75,7 +76,7 @@ def section(
     gap_mm: float,
     foot_hole_mm: float,
     seat_hole_mm: float,
-    plate: Plate | None = None,
+    plate: Piece | None = None,
 ) -> Section:
     """A mount's section with the stack it has now. Raises InputError for a thread that is not known.
 
@@ -83,13 +84,13 @@ def section(
     """
     found = thread(fastener.thread)
     size = size_of(found)
-    pieces: list[Piece] = []
+    pieces: list[Thickness] = []
     at = 0.0
 
     def put(kind: PieceKind, name: str, mm: float, material: Material, wide: float, hole: float, side: str = "", ref: str = "") -> None:
         nonlocal at
         if mm > 0:
-            pieces.append(Piece(kind, name, at, mm, material, wide, hole, side, ref))
+            pieces.append(Thickness(kind, name, at, mm, material, wide, hole, side, ref))
             at += mm
 
     wide = PIECE_WIDE * found.d_mm

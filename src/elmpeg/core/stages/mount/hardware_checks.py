@@ -57,7 +57,7 @@ def section_of(scene: Scene, mount: Mount, fastener: Fastener, state: MountState
     """A mount's section as it stands in a scene."""
     holes = (scene.declared(p).hole_mm or fastener_hole(fastener) for p in (mount.component_point, mount.seat_point))
     foot, seat = holes
-    plate = next((p for p in scene.build.plates if p.id == mount.plate), None)
+    plate = next((p for p in scene.build.pieces if p.id == mount.plate), None)
     return section(mount, fastener, stack_of(scene.option, mount.id), state.geometry.gap_mm, foot, seat, plate)
 
 

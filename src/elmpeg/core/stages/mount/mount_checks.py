@@ -46,7 +46,7 @@ class MountChecks:
 
 def fixed_in_gap_mm(build: Build, mount: Mount) -> float:
     """What stands in a mount's gap whatever stack is chosen: its bush under load, its adapter plate."""
-    plate = next((p.thick_mm for p in build.plates if p.id == mount.plate), 0.0)
+    plate = next((p.thick_mm for p in build.pieces if p.id == mount.plate), 0.0)
     return plate + (mount.bush.loaded_mm if mount.bush else 0.0)
 
 

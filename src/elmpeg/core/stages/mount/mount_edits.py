@@ -151,8 +151,8 @@ def with_made(build: Build, mount_id: str, made: Made) -> Build:
         raise InputError("wall", "two walls must be thinner than the rail is deep")
     if made.bush is not None and not 0 < made.bush.loaded_mm <= made.bush.free_mm:
         raise InputError("loaded", "under load a bush is no higher than free, and above 0")
-    if made.plate and all(p.id != made.plate for p in build.plates):
-        raise InputError("plate", "choose one of the build's adapter plates")
+    if made.plate and all(p.id != made.plate for p in build.pieces):
+        raise InputError("plate", "choose one of the build's pieces")
     changed = replace(
         mount,
         hold=made.hold,

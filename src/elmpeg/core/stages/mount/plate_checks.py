@@ -9,7 +9,8 @@ from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.quantities import Words, bought_mm, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.base.verdicts import worst as worst_of
-from elmpeg.core.build.hardware import Chain, Match, Pattern, Plate
+from elmpeg.core.build.hardware import Chain, Match, Pattern
+from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.judging.judge import exactly, with_verdict
@@ -98,17 +99,17 @@ def _points_of(pattern: Pattern) -> tuple[str, ...]:
     return pattern.points if pattern.got == "points" else ()
 
 
-def plate_checks(scene: Scene, plate: Plate) -> tuple[Check, ...]:
+def plate_checks(scene: Scene, plate: Piece) -> tuple[Check, ...]:
     """What one adapter plate is good for: edges, threads, heads, and the wrong ways it could go on."""
     try:
         made = plate_geometry(scene.build, plate)
     except (InputError, MissingError) as refused:
         why = words(plain(f"{refused}."))
-        return (_check(f"plate.{plate.id}.edge", "plate", f"{plate.name}: plate", "unknown", why, about=about(plates=plate.id)),)
+        return (_check(f"plate.{plate.id}.edge", "plate", f"{plate.name}: plate", "unknown", why, about=about(pieces=plate.id)),)
     return (_edge(plate, made), *_threads(plate, made), *_heads(plate, made), _hand(plate, made))
 
 
-def _edge(plate: Plate, made: PlateGeometry) -> Check:
+def _edge(plate: Piece, made: PlateGeometry) -> Check:
     worst = min(made.holes, key=lambda h: h.edge_mm - EDGE_LEAST * h.bolt_mm)
     least, liked = EDGE_LEAST * worst.bolt_mm, EDGE_LIKED * worst.bolt_mm
     verdict: Verdict = "fails" if worst.edge_mm < least else "near" if worst.edge_mm < liked else "holds"
@@ -125,11 +126,11 @@ def _edge(plate: Plate, made: PlateGeometry) -> Check:
         value=worst.edge_mm,
         low=least,
         remedies=mend,
-        about=about(plates=plate.id),
+        about=about(pieces=plate.id),
     )
 
 
-def _threads(plate: Plate, made: PlateGeometry) -> list[Check]:
+def _threads(plate: Piece, made: PlateGeometry) -> list[Check]:
     found = []
     for kind, needed, what in (
         ("tapped", lambda h: tapped_depth_needed_mm(plate, h), "for its thread to hold"),
@@ -158,13 +159,13 @@ def _threads(plate: Plate, made: PlateGeometry) -> list[Check]:
                 value=plate.thick_mm,
                 low=deep,
                 remedies=mend,
-                about=about(plates=plate.id),
+                about=about(pieces=plate.id),
             )
         )
     return found
 
 
-def _heads(plate: Plate, made: PlateGeometry) -> list[Check]:
+def _heads(plate: Piece, made: PlateGeometry) -> list[Check]:
     """Heads of the lower bolts, which stand on the face that the upper part comes onto."""
     lower = [h for h in made.holes if h.pattern == "lower" and h.kind == "through" and h.thread]
     upper = [h for h in made.holes if h.pattern == "upper"]
@@ -199,16 +200,16 @@ def _heads(plate: Plate, made: PlateGeometry) -> list[Check]:
             value=room,
             low=0.0,
             remedies=mend,
-            about=about(plates=plate.id),
+            about=about(pieces=plate.id),
         )
     ]
 
 
-def _hand(plate: Plate, made: PlateGeometry) -> Check:
+def _hand(plate: Piece, made: PlateGeometry) -> Check:
     name = f"{plate.name}: hand"
     marked = bool(plate.up.strip() and plate.forward.strip())
     if not made.wrong_ways:
-        return _check(f"plate.{plate.id}.hand", "plate", name, "holds", words("It goes on in one way only."), about=about(plates=plate.id))
+        return _check(f"plate.{plate.id}.hand", "plate", name, "holds", words("It goes on in one way only."), about=about(pieces=plate.id))
     first = made.wrong_ways[0]
     near = "goes on all the same" if first.short_mm <= 0 else "goes on but for {0}"
     marks = (
@@ -218,7 +219,7 @@ def _hand(plate: Plate, made: PlateGeometry) -> Check:
     )
     why = words(f"{capitalised(first.how)} it {near}.{marks}", mm(max(first.short_mm, 0.0)))
     mend = () if marked else (Remedy(words("Mark the upper face and the forward edge before it leaves the bench.")),)
-    return _check(f"plate.{plate.id}.hand", "plate", name, "holds" if marked else "near", why, remedies=mend, about=about(plates=plate.id))
+    return _check(f"plate.{plate.id}.hand", "plate", name, "holds" if marked else "near", why, remedies=mend, about=about(pieces=plate.id))
 
 
 def chain_check(scene: Scene, chain: Chain) -> Check:

@@ -14,10 +14,12 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.entities import taken_out
-from elmpeg.core.build.hardware import DENSITY_KG_M3, HoleKind, Material, Plate, PlateHole
+from elmpeg.core.build.hardware import DENSITY_KG_M3, Material
+from elmpeg.core.build.pieces import HoleKind, Piece, PlateHole
 from elmpeg.core.methods.fastening.bolt_length import ENGAGEMENT_DIAMETERS, Parent
 from elmpeg.core.methods.fastening.fasteners import size_of, thread
 from elmpeg.core.methods.fastening.pattern_fit import Flat, Hole, Stud, wrong_ways
+from elmpeg.core.methods.shapes.outlines import polygon_of
 from elmpeg.core.stages.mount.patterns import laid
 
 THINNEST_MM, THICKEST_MM = 0.5, 200.0
@@ -70,7 +72,7 @@ class PlateGeometry:
         return (max(xs) - min(xs), max(ys) - min(ys))
 
 
-def plate_geometry(build: Build, plate: Plate) -> PlateGeometry:
+def plate_geometry(build: Build, plate: Piece) -> PlateGeometry:
     """Everything about a plate. Raises InputError where a pattern is missing or an outline crosses itself."""
     holes = [*_placed(build, plate, "lower"), *_placed(build, plate, "upper")]
     if not holes:
@@ -88,7 +90,7 @@ def plate_geometry(build: Build, plate: Plate) -> PlateGeometry:
     return PlateGeometry(corners, drilled, area, mass, gap, between, _wrong(drilled))
 
 
-def _placed(build: Build, plate: Plate, which: str) -> list[Drilled]:
+def _placed(build: Build, plate: Piece, which: str) -> list[Drilled]:
     pattern = build.pattern(plate.lower if which == "lower" else plate.upper)
     c, s = math.cos(math.radians(plate.turn_deg)), math.sin(math.radians(plate.turn_deg))
     made = {(h.pattern, h.hole): h for h in plate.holes}
@@ -115,12 +117,9 @@ def _drilled(said: PlateHole, hole_mm: float, bolt_mm: float) -> tuple[float, fl
     return (max(hole_mm, size.close_mm) if hole_mm else size.normal_mm, sunk, found.d_mm)
 
 
-def _outline(plate: Plate, holes: list[Drilled]) -> Polygon:
-    if plate.outline_mm:
-        given = Polygon(plate.outline_mm)
-        if len(plate.outline_mm) < 3 or not given.is_valid or given.area <= 0:
-            raise InputError("outline", "needs at least three corners and must not cross itself")
-        return given
+def _outline(plate: Piece, holes: list[Drilled]) -> Polygon:
+    if plate.outline:
+        return polygon_of(plate.outline)
     around = unary_union([Dot(h.xy_mm).buffer(h.drill_mm / 2 + plate.margin_mm, quad_segs=CIRCLE_STEPS // 4) for h in holes])
     hull = around.convex_hull
     if not isinstance(hull, Polygon):
@@ -149,14 +148,14 @@ def _wrong(holes: tuple[Drilled, ...]) -> tuple[WrongWay, ...]:
     )
 
 
-def tapped_depth_needed_mm(plate: Plate, hole: Drilled) -> float:
-    """Plate thickness that a tapped hole needs for its thread to hold."""
+def tapped_depth_needed_mm(plate: Piece, hole: Drilled) -> float:
+    """Piece thickness that a tapped hole needs for its thread to hold."""
     parent: Parent = "aluminium" if plate.material == "aluminium" else "cast_iron" if plate.material == "cast_iron" else "steel"
     return ENGAGEMENT_DIAMETERS[parent] * hole.bolt_mm
 
 
 def countersink_needed_mm(hole: Drilled) -> float:
-    """Plate thickness that a countersunk head needs to lie flush."""
+    """Piece thickness that a countersunk head needs to lie flush."""
     head = size_of(thread(hole.thread, "holes")).countersunk if hole.thread else None
     return head.height_mm if head is not None else 0.0
 
@@ -164,11 +163,11 @@ def countersink_needed_mm(hole: Drilled) -> float:
 MATERIALS: tuple[Material, ...] = ("steel", "stainless", "aluminium")
 
 
-def require_plate(plate: Plate) -> None:
+def require_plate(plate: Piece) -> None:
     """Raise InputError for a plate whose figures make no sense."""
     if not THINNEST_MM <= plate.thick_mm <= THICKEST_MM:
         raise InputError("thick", f"must be {THINNEST_MM:g} to {THICKEST_MM:g} mm")
-    if plate.margin_mm <= 0 and not plate.outline_mm:
+    if plate.margin_mm <= 0 and not plate.outline:
         raise InputError("margin", "must be above 0, or give the outline")
     for hole in plate.holes:
         if hole.kind != "through" and not hole.thread:
@@ -179,14 +178,14 @@ def require_plate(plate: Plate) -> None:
 
 def without_plate(build: Build, plate_id: str) -> Build:
     """The build without a plate; refused while a mount uses it."""
-    made: Build = taken_out(build, "plates", plate_id)
+    made: Build = taken_out(build, "pieces", plate_id)
     return made
 
 
-def with_plate(build: Build, plate: Plate) -> Build:
+def with_plate(build: Build, plate: Piece) -> Build:
     """The build with an adapter plate added or changed."""
     require_plate(plate)
     plate_geometry(build, plate)
-    if any(p.id == plate.id for p in build.plates):
-        return replace(build, plates=tuple(plate if p.id == plate.id else p for p in build.plates))
-    return replace(build, plates=(*build.plates, plate))
+    if any(p.id == plate.id for p in build.pieces):
+        return replace(build, pieces=tuple(plate if p.id == plate.id else p for p in build.pieces))
+    return replace(build, pieces=(*build.pieces, plate))

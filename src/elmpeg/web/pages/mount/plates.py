@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import get_args
 
@@ -12,8 +13,9 @@ from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.hardware import HoleKind, Plate, PlateHole
+from elmpeg.core.build.pieces import HoleKind, Piece, PlateHole
 from elmpeg.core.methods.fastening.fasteners import NAMES
+from elmpeg.core.methods.shapes.outlines import straight
 from elmpeg.core.stages.mount import plates
 from elmpeg.core.stages.mount.patterns import laid
 from elmpeg.core.stages.mount.plates import MATERIALS, PlateGeometry, plate_geometry
@@ -31,14 +33,16 @@ from elmpeg.web.showing import MINUS
 
 router = APIRouter()
 USUAL_MARGIN_MM = 15.0
+SAME_CORNER_MM = 0.01
+"""Finer than anybody types a corner."""
 KINDS: tuple[HoleKind, ...] = get_args(HoleKind)
 
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The plates, and the chosen one worked out."""
     at = build_page(desk, build_id, "Mount", outcome.saved.head if outcome and outcome.saved else None)
-    fresh = desk.text("plate") == "new" or not at.build.plates
-    chosen = None if fresh else next((p for p in at.build.plates if p.id == desk.text("plate")), at.build.plates[0])
+    fresh = desk.text("plate") == "new" or not _plates(at.build)
+    chosen = None if fresh else next((p for p in _plates(at.build) if p.id == desk.text("plate")), _plates(at.build)[0])
     made, trouble = _made(at.build, chosen) if chosen else (None, "")
     return desk.render(
         "mount/plates.html",
@@ -48,7 +52,8 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         made=made,
         trouble=trouble,
         drawing=plate_drawing(made, desk.show, chosen.name) if chosen and made else None,
-        checks=[c for c in at.evaluation.checks if chosen and c.concerns("plates", chosen.id)],
+        plates=_plates(at.build),
+        checks=[c for c in at.evaluation.checks if chosen and c.concerns("pieces", chosen.id)],
         used_by=[m.name for m in at.build.mounts if chosen and m.plate == chosen.id],
         kinds=KINDS,
         materials=MATERIALS,
@@ -58,7 +63,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     )
 
 
-def _made(build: Build, plate: Plate) -> tuple[PlateGeometry | None, str]:
+def _made(build: Build, plate: Piece) -> tuple[PlateGeometry | None, str]:
     try:
         return plate_geometry(build, plate), ""
     except (InputError, MissingError) as refused:
@@ -77,9 +82,9 @@ def keep(act: Act) -> Outcome | Response:
     """Add a plate, change one, or take one out."""
     desk, build = act.desk, act.build
     if act.text("do") == "remove":
-        gone = build.plate(act.text("plate"))
+        gone = build.piece(act.text("plate"))
         return act.change(f"Took the plate {gone.name} out", lambda b: plates.without_plate(b, gone.id))
-    old = next((p for p in build.plates if p.id == act.text("plate")), None)
+    old = next((p for p in build.pieces if p.id == act.text("plate")), None)
     made = plate_from(desk, act.form, build, old)
     outcome = act.change(f"{'Changed' if old else 'Added'} the plate {made.name}", lambda b: plates.with_plate(b, made))
     if outcome.saved is None or old is not None:
@@ -88,7 +93,7 @@ def keep(act: Act) -> Outcome | Response:
     return desk.go(f"{address}?{desk.query(option=act.text('option'), plate=made.id)}")
 
 
-def plate_from(desk: Desk, form: Form, build: Build, old: Plate | None) -> Plate:
+def plate_from(desk: Desk, form: Form, build: Build, old: Piece | None) -> Piece:
     """What the form says. Raises InputError where a plate cannot be made of it."""
     name = cleaned_name(desk.text("name"))
     ids = tuple(p.id for p in build.patterns) or ("",)
@@ -96,17 +101,20 @@ def plate_from(desk: Desk, form: Form, build: Build, old: Plate | None) -> Plate
     form.require()
     if lower == upper:
         raise InputError("upper", "choose another pattern than the lower one")
-    plate = Plate(
-        old.id if old else new_id(name, (p.id for p in build.plates)),
-        name,
-        lower,
-        upper,
-        form.length("thick"),
-        form.choice("material", MATERIALS, "steel"),
-        (form.length("shift_x", 0.0), form.length("shift_y", 0.0)),
-        form.angle("turn", 0.0),
-        form.length("margin", USUAL_MARGIN_MM),
-        _outline(desk),
+    own = new_id(name, (p.id for p in build.pieces))
+    corners = _outline(desk)
+    plate = replace(
+        old or Piece(own, name, 0.0),
+        name=name,
+        thick_mm=form.length("thick"),
+        lower=lower,
+        upper=upper,
+        material=form.choice("material", MATERIALS, "steel"),
+        shift_mm=(form.length("shift_x", 0.0), form.length("shift_y", 0.0)),
+        turn_deg=form.angle("turn", 0.0),
+        margin_mm=form.length("margin", USUAL_MARGIN_MM),
+        # Arcs that were read from a drawing stay as long as nobody types other corners.
+        outline=old.outline if old and _same(corners, old) else straight(corners),
         up=form.text("up", 80),
         forward=form.text("forward", 80),
     )
@@ -121,6 +129,17 @@ def plate_from(desk: Desk, form: Form, build: Build, old: Plate | None) -> Plate
     return replace(plate, holes=tuple(holes))
 
 
+def _same(corners: tuple[tuple[float, float], ...], old: Piece) -> bool:
+    return len(corners) == len(old.outline) and all(
+        math.dist(c, o.xy_mm) < SAME_CORNER_MM for c, o in zip(corners, old.outline, strict=True)
+    )
+
+
+def _plates(build: Build) -> tuple[Piece, ...]:
+    """The pieces that join two patterns."""
+    return tuple(p for p in build.pieces if p.lower)
+
+
 def _outline(desk: Desk) -> tuple[tuple[float, float], ...]:
     corners = []
     for n, line in enumerate(desk.text("outline").replace(MINUS, "-").splitlines(), 1):
@@ -133,9 +152,9 @@ def _outline(desk: Desk) -> tuple[tuple[float, float], ...]:
     return tuple(corners)
 
 
-def _file(build_id: str, desk: Desk) -> tuple[Plate, PlateGeometry]:
+def _file(build_id: str, desk: Desk) -> tuple[Piece, PlateGeometry]:
     build = desk.shop.builds.head(build_id).build
-    plate = build.plate(desk.text("plate"))
+    plate = build.piece(desk.text("plate"))
     return plate, plate_geometry(build, plate)
 
 

@@ -1,0 +1,206 @@
+"""What is made: pieces of plate with their outline, holes, bends and marks, what was tried in card and metal, prints, orders.
+
+A piece's shape comes from two patterns laid on each other (an adapter plate), from faces
+with holes that it must join (a bracket), or from an outline of its own that was drawn,
+read or traced. Lengths are mm. A flat's x and y lie in its own plane, its upper face
+towards whoever looks at it.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
+from elmpeg.core.build.hardware import Material
+from elmpeg.core.methods.shapes.outlines import Outline
+from elmpeg.core.methods.sheet_metal.bracket_forms import Form
+from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
+
+HoleKind = Literal["through", "tapped", "countersunk"]
+PieceForm = Literal["", Form]
+"""How a piece joins its faces; empty where it joins none, or nothing was chosen yet."""
+Hand = Literal["either", "left", "right", "pair"]
+TriedIn = Literal["card", "board", "print", "metal"]
+Result = Literal["", "good", "change"]
+SendingState = Literal["drafted", "checked", "sent", "received", "tried"]
+Side = Literal["", "along", "against"]
+"""On which side of a face's holes the metal lies: along their axes, against them, or away from the part that they are in."""
+
+
+@record
+class PlateHole:
+    """How one hole is made, and for which thread. ``pattern`` is lower, upper, or the face that it is in."""
+
+    pattern: str
+    hole: str
+    kind: HoleKind
+    thread: str = ""
+
+
+@record
+class PieceFace:
+    """A face that a piece touches, by the points of the holes that it must meet there."""
+
+    id: str
+    name: str
+    points: tuple[str, ...]
+    side: Side = ""
+
+
+@record
+class OwnHole:
+    """A hole of a piece that no pattern and no point gives it; with ``slot_mm`` it is a slot so long between its ends' centres,
+    turned by ``turn_deg`` from x."""
+
+    id: str
+    x_mm: float
+    y_mm: float
+    hole_mm: float
+    slot_mm: float = 0.0
+    turn_deg: float = 0.0
+    why: str = ""
+
+
+@record
+class Cutout:
+    """An opening in a piece."""
+
+    id: str
+    corners: Outline
+    why: str = ""
+
+
+@record
+class DrawnHole:
+    """A hole as it was when a drawing was kept."""
+
+    id: str
+    xy_mm: tuple[float, float]
+    hole_mm: float
+
+
+@record
+class PieceDrawing:
+    """What a piece looked like when something was made after it."""
+
+    outline: Outline
+    holes: tuple[DrawnHole, ...]
+    bends: tuple[BendLine, ...] = ()
+    cutouts: tuple[Outline, ...] = ()
+    thick_mm: float = 0.0
+
+
+@record
+class PieceRevision:
+    """One making of a piece: of what, what changed and why, from which finding, and what came of it."""
+
+    id: str
+    number: int
+    made_of: TriedIn
+    changed: str
+    by: str
+    at: str
+    drawing: PieceDrawing
+    why: str = ""
+    finding: str = ""
+    result: Result = ""
+    learnt: str = ""
+
+
+@record
+class PrintedSquare:
+    """The square of a print as it was measured both ways, which proves the print or tells how to print it again."""
+
+    id: str
+    paper: str
+    x_nominal_mm: float
+    x_mm: float
+    y_nominal_mm: float
+    y_mm: float
+    by: str
+    at: str
+
+
+@record
+class Sending:
+    """A piece sent to be cut: to whom, at what price, and how far it has come."""
+
+    id: str
+    to: str
+    process: str
+    state: SendingState
+    by: str
+    at: str
+    count: int = 1
+    price: str = ""
+    days: float | None = None
+    checked_by: str = ""
+    note: str = ""
+    drawing: PieceDrawing | None = None
+
+
+@record
+class Piece:
+    """Something to be made of plate.
+
+    With ``lower`` and ``upper`` it is an adapter plate: the lower pattern lies as it is, the upper one shifted and turned
+    on it. With ``faces`` it is a bracket of a ``form``. The outline goes around all holes by ``margin_mm`` unless
+    ``outline`` gives it. ``up`` and ``forward`` are the marks that stop it from being fitted by the wrong hand.
+    """
+
+    id: str
+    name: str
+    thick_mm: float
+    lower: str = ""
+    upper: str = ""
+    material: Material = "steel"
+    shift_mm: tuple[float, float] = (0.0, 0.0)
+    turn_deg: float = 0.0
+    margin_mm: float = 15.0
+    outline: Outline = ()
+    holes: tuple[PlateHole, ...] = ()
+    up: str = ""
+    forward: str = ""
+    faces: tuple[PieceFace, ...] = ()
+    form: PieceForm = ""
+    chosen_because: str = ""
+    radius_mm: float = 3.0
+    k: float | None = None
+    own_holes: tuple[OwnHole, ...] = ()
+    cutouts: tuple[Cutout, ...] = ()
+    bends: tuple[BendLine, ...] = ()
+    count: int = 1
+    hand: Hand = "either"
+    used_at: str = ""
+    came_from: str = ""
+    conducts: bool = False
+    revisions: tuple[PieceRevision, ...] = ()
+    squares: tuple[PrintedSquare, ...] = ()
+    sendings: tuple[Sending, ...] = ()
+    fitted: str = ""
+    lies_at: Vec3 | None = None
+
+
+@record
+class TestStrip:
+    """A strip of the shop's that was folded to learn where its neutral line lies."""
+
+    id: str
+    name: str
+    material: Material
+    thick_mm: float
+    flat_mm: float
+    flanges_mm: tuple[float, float]
+    angle_deg: float
+    inside_radius_mm: float
+
+
+@record
+class Brake:
+    """What the shop's folding machine can do."""
+
+    least_flange_mm: float = 0.0
+    widest_mm: float = 1250.0
+    channel_share: float = 1.0
+    most_thick_mm: float = 6.0

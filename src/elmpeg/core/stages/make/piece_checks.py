@@ -1,0 +1,244 @@
+"""What is wrong with a piece: edges, bends, what the brake can do, what was made against what is wanted now, hands, prints."""
+
+from __future__ import annotations
+
+import math
+
+from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.base.quantities import Quantity, Unit, Words, bought_mm, capitalised, deg, mm, plain, words
+from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.build.pieces import Piece
+from elmpeg.core.judging.checks import Check, Remedy, about
+from elmpeg.core.methods.measuring.print_scale import PrintedLength, PrintScale, print_scale
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.piece_chances import goes_on, play_needed_mm
+from elmpeg.core.stages.make.piece_shape import PieceShape, piece_shape
+from elmpeg.core.stages.make.piece_states import changed_holes, is_own_mirror, made_after, misses, wrong_ways_of
+
+EDGE_LEAST, EDGE_LIKED = 1.5, 2.0
+MISS_TOLD_MM = 0.1
+PRINT_TOLERANCE_MM = 0.5
+"""Over the whole piece; a scribed line is no finer."""
+PUNCHED_LEAST = 1.0
+"""Of the thickness, the smallest hole that a torch, a laser or a punch makes cleanly."""
+
+
+def _check(piece: Piece, what: str, called: str, verdict: Verdict, why: Words, unit: Unit = "mm", **more: object) -> Check:
+    code, name = f"piece.{piece.id}.{what}", f"{piece.name}: {called}"
+    return Check(code, "piece", name, unit, verdict, why, about=about(pieces=piece.id), **more)  # type: ignore[arg-type]
+
+
+def piece_checks(scene: Scene, piece: Piece) -> tuple[Check, ...]:
+    """Every check of a piece."""
+    try:
+        shape = piece_shape(scene, piece)
+    except (InputError, MissingError) as refused:
+        said = refused.message if isinstance(refused, InputError) else str(refused)
+        verdict: Verdict = "fails" if piece.outline or piece.form else "unknown"
+        return (_check(piece, "shape", "shape", verdict, words(plain(f"{said}."))),)
+    found = [
+        *_faces(piece, shape),
+        *_chance(scene, piece, shape),
+        *_folds(scene, piece, shape),
+        *_small_holes(piece, shape),
+        *_current(piece, shape),
+    ]
+    if not piece.lower:
+        found += [*_edges(piece, shape), *_hand(piece, shape)]
+    return (*found, *_prints(piece, shape))
+
+
+def _faces(piece: Piece, shape: PieceShape) -> list[Check]:
+    found = []
+    names = {f.id: f.name for f in piece.faces}
+    for face in shape.faces:
+        if face.split:
+            called = {h.id: h.called for h in shape.holes}
+            off = dict(face.off_mm)
+            worst = max(face.split, key=lambda p: abs(off[p]))
+            why = words(
+                f"{plain(called.get(worst, worst))} does not lie on one face with the rest of {names[face.face.name]}: {{0}} off its plane, or its "
+                "axis points elsewhere.", mm(abs(off[worst])),
+            )  # fmt: skip
+            mend = (Remedy(words("Measure it again, or make a face of its own of it.")),)
+            found.append(_check(piece, f"face.{face.face.name}", f"holes of {names[face.face.name]}", "fails", why, remedies=mend))
+    return found
+
+
+def _chance(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
+    sure = scene.build.limits.sure
+    chance = goes_on(shape)
+    if chance is None:
+        return []
+    worst = chance.holes[0]
+    verdict: Verdict = "holds" if chance.chance >= sure else "near"
+    why = words(
+        f"All {len(chance.holes)} holes go over their bolts with a chance of {{0}}; {plain(worst.called)} is the least sure, known to {{1}} with "
+        "{2} of play around its bolt.",
+        Quantity(100 * chance.chance, "pct"), mm(worst.sd_mm), mm(worst.play_mm),
+    )  # fmt: skip
+    needed = play_needed_mm(worst.sd_mm, sure, len(chance.holes))
+    mend = () if verdict == "holds" else (
+        Remedy(words(f"Measure {plain(worst.called)} again before cutting.")),
+        Remedy(words("Or make the holes {0} larger.", mm(2 * max(needed - worst.play_mm, 0.0)))),
+    )  # fmt: skip
+    return [
+        _check(
+            piece, "goes_on", "goes on its holes", verdict, why, unit="pct", value=100 * chance.chance, low=100 * sure, remedies=mend,
+            exact="it is itself the chance that follows from the doubt of its points",
+        )
+    ]  # fmt: skip
+
+
+def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
+    if not shape.bends:
+        return []
+    brake = scene.build.brake
+    try:
+        shape.folded()
+    except InputError as refused:
+        return [_check(piece, "folds", "folds", "fails", words(plain(f"{refused}.")))]
+    if piece.thick_mm > brake.most_thick_mm:
+        why = words("The shop's brake folds up to {0}; this is {1}.", bought_mm(brake.most_thick_mm), bought_mm(piece.thick_mm))
+        mend = (Remedy(words("Have it folded elsewhere, weld it from two plates, or fold thinner sheet with gussets.")),)
+        return [_check(piece, "folds", "folds", "fails", why, value=piece.thick_mm, high=brake.most_thick_mm, remedies=mend)]
+    long = max(math.dist(b.a_mm, b.b_mm) for b in shape.bends)
+    if long > brake.widest_mm:
+        why = words("Its longest fold is {0}; the brake folds {1}.", mm(long), mm(brake.widest_mm))
+        return [_check(piece, "folds", "folds", "fails", why, value=long, high=brake.widest_mm)]
+    close = min((h for h in shape.holes if math.isfinite(h.to_bend_mm)), key=lambda h: h.to_bend_mm - h.bend_least_mm, default=None)
+    angles = ", ".join(f"{{{k}}}" for k in range(len(shape.bends)))
+    figures = [deg(abs(b.angle_deg)) for b in shape.bends]
+    more = ""
+    if close is not None:
+        more = f" The hole nearest to a bend, {plain(close.called)}, is {{{len(figures)}}} from where its arc begins; {{{len(figures) + 1}}} is the least."
+        figures += [mm(close.to_bend_mm), mm(close.bend_least_mm)]
+    why = words(f"{len(shape.bends)} fold{'s' if len(shape.bends) > 1 else ''} of {angles}.{more}", *figures)
+    value, low = (close.to_bend_mm, close.bend_least_mm) if close is not None else (None, None)
+    return [_check(piece, "folds", "folds", "holds", why, value=value, low=low)]
+
+
+def _small_holes(piece: Piece, shape: PieceShape) -> list[Check]:
+    small = [h for h in shape.holes if h.drill_mm < PUNCHED_LEAST * piece.thick_mm and h.kind != "tapped"]
+    if not small:
+        return []
+    least = min(small, key=lambda h: h.drill_mm)
+    why = words(
+        f"Hole {plain(least.called)} is {{0}} in plate of {{1}}; a cutter makes holes no smaller than the plate is thick.",
+        mm(least.drill_mm), bought_mm(piece.thick_mm),
+    )  # fmt: skip
+    mend = (Remedy(words("Have it marked only, and drill it.")),)
+    return [_check(piece, "small", "small holes", "near", why, value=least.drill_mm, low=PUNCHED_LEAST * piece.thick_mm, remedies=mend)]
+
+
+def _current(piece: Piece, shape: PieceShape) -> list[Check]:
+    made = made_after(piece)
+    if made is None:
+        return []
+    called, kept = made
+    came, went = changed_holes(shape, kept)
+    off = misses(shape, kept)
+    worst = off[0] if off else None
+    if abs(kept.thick_mm - piece.thick_mm) > 1e-6 and kept.thick_mm:
+        why = words(f"{capitalised(called)} is {{0}} thick; the piece is to be {{1}}.", bought_mm(kept.thick_mm), bought_mm(piece.thick_mm))
+        return [_check(piece, "current", "up to date", "fails", why)]
+    if came or went:
+        said = " and ".join(
+            [*([f"has no hole for {plain(came[0])}"] if came else []), *([f"has a hole {went[0]} too many"] if went else [])]
+        )
+        return [_check(piece, "current", "up to date", "fails", words(f"Out of date: {called} {said}."))]
+    if worst is None or worst.mm <= MISS_TOLD_MM:
+        return [_check(piece, "current", "up to date", "holds", words(f"{capitalised(called)} is what is wanted today."))]
+    verdict: Verdict = "fails" if worst.mm > worst.play_mm else "near"
+    why = words(
+        f"Out of date: what it joins has moved since {called}; hole {plain(worst.called)} now misses by {{0}}, with {{1}} of play.",
+        mm(worst.mm), mm(worst.play_mm),
+    )  # fmt: skip
+    mend = (
+        Remedy(
+            words("Make it again from today's drawing, or open that hole by {0} towards its bolt.", mm(max(worst.mm - worst.play_mm, 0.0)))
+        ),
+    )
+    return [_check(piece, "current", "up to date", verdict, why, value=worst.mm, high=worst.play_mm, remedies=mend)]
+
+
+def _edges(piece: Piece, shape: PieceShape) -> list[Check]:
+    if not shape.holes:
+        return []
+    worst = min(shape.holes, key=lambda h: h.edge_mm - EDGE_LEAST * h.bolt_mm)
+    least, liked = EDGE_LEAST * worst.bolt_mm, EDGE_LIKED * worst.bolt_mm
+    verdict: Verdict = "fails" if worst.edge_mm < least else "near" if worst.edge_mm < liked - 0.1 else "holds"
+    if worst.edge_mm < 0:
+        why = words(f"Hole {plain(worst.called)} lies outside the piece.")
+    else:
+        why = words(
+            f"Hole {plain(worst.called)} lies {{0}} from the edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
+        )
+    mend = (Remedy(words("Let the outline go {0} further out there.", mm(least - worst.edge_mm))),) if verdict == "fails" else ()
+    return [_check(piece, "edge", "edge distance", verdict, why, value=worst.edge_mm, low=least, remedies=mend)]
+
+
+def _hand(piece: Piece, shape: PieceShape) -> list[Check]:
+    marked = bool(piece.up.strip() and piece.forward.strip())
+    marks = (
+        f"Its marks say: {plain(piece.up)} up, {plain(piece.forward)} forward."
+        if marked
+        else "Nothing marks which face is up and which edge forward."
+    )
+    ways = wrong_ways_of(shape)
+    unseen = [w for w in ways if not w.shows]
+    if ways:
+        first = (unseen or ways)[0]
+        near = "goes on all the same" if first.short_mm <= 0 else "goes on but for {0}"
+        seen = "" if unseen else " Its outline shows it."
+        why = words(f"{capitalised(first.how)} it {near}.{seen} {marks}", *([] if first.short_mm <= 0 else [mm(first.short_mm)]))
+        verdict: Verdict = "holds" if marked or not unseen else "near"
+        mend = []
+        if first.move:
+            called = next(h.called for h in shape.holes if h.id == first.move)
+            mend.append(
+                Remedy(words(f"Move hole {plain(called)}, with what it meets, by {{0}}: then it goes on in one way only.", mm(first.by_mm)))
+            )
+        if unseen:
+            mend.append(Remedy(words("Cut a corner off its forward edge, so that it is seen lying wrong.")))
+        if not marked:
+            mend.append(Remedy(words("Mark the upper face and the forward edge before it leaves the bench.")))
+        return [_check(piece, "hand", "hand", verdict, why, remedies=tuple(mend) if verdict != "holds" else ())]
+    if shape.bends and piece.hand != "pair" and not is_own_mirror(shape):
+        why = words(f"It goes on in one way only. Folded from the other face it comes out as the other hand. {marks}")
+        mend = [] if marked else [Remedy(words("Mark the face that the bender sees before it is cut."))]
+        return [_check(piece, "hand", "hand", "holds" if marked else "near", why, remedies=tuple(mend))]
+    return [_check(piece, "hand", "hand", "holds", words("It goes on in one way only."))]
+
+
+def print_proof(piece: Piece, shape: PieceShape) -> PrintScale | None:
+    """What the newest measured square says of a print of the whole piece; None where none was measured."""
+    if not piece.squares:
+        return None
+    square = piece.squares[-1]
+    marks = (PrintedLength("x", square.x_nominal_mm, square.x_mm), PrintedLength("y", square.y_nominal_mm, square.y_mm))
+    return print_scale(marks, shape.size_mm, PRINT_TOLERANCE_MM)
+
+
+def _prints(piece: Piece, shape: PieceShape) -> list[Check]:
+    proof = print_proof(piece, shape)
+    if proof is None:
+        return []
+    paper = piece.squares[-1].paper
+    worst = max(abs(o) for o in proof.off_mm)
+    if proof.true_size:
+        why = words(f"The print on {paper} is true: {{0}} off over the whole piece.", mm(worst))
+        return [_check(piece, "print", "print", "holds", why, value=worst, high=PRINT_TOLERANCE_MM)]
+    why = words(
+        f"The print on {paper} came out at {{0}} across and {{1}} up: the whole piece is {{2}} off.",
+        Quantity(100 * proof.x_scale, "pct"), Quantity(100 * proof.y_scale, "pct"), mm(worst),
+    )  # fmt: skip
+    mend = (
+        Remedy(
+            words(
+                "Print it again at {0} across and {1} up, without fitting it to the page, and measure the new one.",
+                Quantity(proof.print_at_pct[0], "pct"), Quantity(proof.print_at_pct[1], "pct"),
+            )
+        ),
+    )  # fmt: skip
+    return [_check(piece, "print", "print", "fails", why, value=worst, high=PRINT_TOLERANCE_MM, remedies=mend)]

@@ -1,0 +1,260 @@
+"""The shape of a piece as the build stands: its outline, every hole with its reason, its bends, what it weighs.
+
+Whatever a piece joins decides its holes, so that moving a part moves them; an outline
+of its own stays where it was drawn.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from itertools import combinations
+
+from shapely.affinity import rotate
+from shapely.geometry import LineString, Polygon
+from shapely.geometry import Point as Dot
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import record
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.hardware import DENSITY_KG_M3
+from elmpeg.core.build.pieces import DrawnHole, HoleKind, OwnHole, Piece, PieceDrawing, PlateHole
+from elmpeg.core.methods.fastening.fasteners import size_of, thread
+from elmpeg.core.methods.shapes.outlines import Outline, area_mm2, length_mm, polygon_of, with_arcs
+from elmpeg.core.methods.sheet_metal.bends import Strip, k_of_strip
+from elmpeg.core.methods.sheet_metal.bracket_forms import BracketFlat, SheetRules, TouchedFace, bracket
+from elmpeg.core.methods.sheet_metal.folded_sheet import LYING, BendLine, FoldedSheet, Frame, folded
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.touched_faces import FaceFromPoints, faces_of
+from elmpeg.core.stages.mount.plates import plate_geometry
+
+ROUND_STEPS = 16
+SLOT_STEPS = 16
+SAME_RADIUS_MM = 0.05
+SAME_THICK_MM = 0.05
+
+
+@record
+class PieceHole:
+    """One hole as it is made: where in the flat, its size, for which bolt or thread, why it is there, and what is left around it."""
+
+    id: str
+    called: str
+    xy_mm: tuple[float, float]
+    drill_mm: float
+    kind: HoleKind
+    thread: str
+    bolt_mm: float
+    why: str
+    face: str = ""
+    sunk_mm: float = 0.0
+    slot_mm: float = 0.0
+    turn_deg: float = 0.0
+    edge_mm: float = 0.0
+    to_bend_mm: float = math.inf
+    bend_least_mm: float = 0.0
+    spacer_mm: float = 0.0
+
+    @property
+    def opening(self) -> Polygon:
+        """What is taken out of the flat."""
+        if not self.slot_mm:
+            return Dot(self.xy_mm).buffer(self.drill_mm / 2, quad_segs=SLOT_STEPS)
+        x, y = self.xy_mm
+        line = rotate(LineString([(x - self.slot_mm / 2, y), (x + self.slot_mm / 2, y)]), self.turn_deg, origin=(x, y))
+        return line.buffer(self.drill_mm / 2, quad_segs=SLOT_STEPS)
+
+
+@record
+class PieceShape:
+    """A piece worked out. ``lying`` is where its base flange is in the vehicle, None for what hangs on no point."""
+
+    outline: Outline
+    holes: tuple[PieceHole, ...]
+    cutouts: tuple[Outline, ...]
+    bends: tuple[BendLine, ...]
+    thick_mm: float
+    area_mm2: float
+    mass_kg: float
+    cut_mm: float
+    narrowest_mm: float
+    narrowest: tuple[str, str]
+    lying: Frame | None = None
+    base_mm: tuple[float, float] | None = None
+    faces: tuple[FaceFromPoints, ...] = ()
+
+    @property
+    def box_mm(self) -> tuple[float, float, float, float]:
+        """Left, low, right and high of the flat."""
+        return tuple(float(v) for v in polygon_of(self.outline).bounds)  # type: ignore[return-value]
+
+    @property
+    def size_mm(self) -> tuple[float, float]:
+        """Width and height of the flat."""
+        left, low, right, high = self.box_mm
+        return (right - left, high - low)
+
+    @property
+    def drawing(self) -> PieceDrawing:
+        """What is kept when something is made after it."""
+        holes = tuple(DrawnHole(h.id, h.xy_mm, h.drill_mm) for h in self.holes)
+        return PieceDrawing(self.outline, holes, self.bends, self.cutouts, self.thick_mm)
+
+    @property
+    def metal(self) -> Polygon:
+        """The flat with its openings."""
+        inside = [c for h in self.holes for c in (list(h.opening.exterior.coords),)]
+        return Polygon(polygon_of(self.outline).exterior.coords, [*inside, *(list(polygon_of(c).exterior.coords) for c in self.cutouts)])
+
+    def folded(self) -> FoldedSheet:
+        """The piece with its bends made, where it lies. Raises InputError where it cannot be folded."""
+        return folded(polygon_of(self.outline), self.bends, self.thick_mm, self.base_mm, self.lying or LYING)
+
+
+def k_for(build: Build, piece: Piece) -> float | None:
+    """Where the neutral line lies: as the piece says, else from the shop's strip of that material, thickness and radius; None
+    for the rule's."""
+    if piece.k is not None:
+        return piece.k
+    for strip in build.strips:
+        alike = abs(strip.thick_mm - piece.thick_mm) <= SAME_THICK_MM and abs(strip.inside_radius_mm - piece.radius_mm) <= SAME_RADIUS_MM
+        if alike and strip.material == piece.material:
+            return k_of_strip(Strip(strip.flat_mm, strip.flanges_mm, strip.angle_deg, strip.inside_radius_mm), strip.thick_mm)
+    return None
+
+
+def rules_of(build: Build, piece: Piece) -> SheetRules:
+    """What the piece's sheet and the shop's brake allow."""
+    brake = build.brake
+    return SheetRules(
+        piece.thick_mm,
+        piece.radius_mm,
+        k_for(build, piece),
+        least_flange_mm=brake.least_flange_mm,
+        widest_mm=brake.widest_mm,
+        channel_share=brake.channel_share,
+    )
+
+
+def piece_shape(scene: Scene, piece: Piece) -> PieceShape:
+    """The shape of a piece. Raises InputError or MissingError, in words, where it has none yet."""
+    if piece.lower:
+        return _finished(scene.build, piece, _of_patterns(scene.build, piece))
+    if piece.faces:
+        return _finished(scene.build, piece, *_of_faces(scene, piece))
+    if not piece.outline and not piece.own_holes:
+        raise InputError("outline", "has no shape yet: choose faces that it joins, draw its outline, read a drawing or trace a photograph")
+    return _finished(scene.build, piece, [])
+
+
+def _of_patterns(build: Build, piece: Piece) -> list[PieceHole]:
+    names = {"lower": build.pattern(piece.lower).name, "upper": build.pattern(piece.upper).name}
+    return [
+        PieceHole(h.id, h.id, h.xy_mm, h.drill_mm, h.kind, h.thread, h.bolt_mm, f"{names[h.pattern]}, {h.hole}", h.pattern, h.sunk_mm)
+        for h in plate_geometry(build, replace(piece, outline=())).holes
+    ]
+
+
+def _of_faces(scene: Scene, piece: Piece) -> tuple[list[PieceHole], BracketFlat, tuple[FaceFromPoints, ...]]:
+    faces = faces_of(scene, piece)
+    flat = bracket_of(scene.build, piece, tuple(f.face for f in faces))
+    made = {(h.pattern, h.hole): h for h in piece.holes}
+    spacers = dict(flat.spacers_mm)
+    names = {f.id: f.name for f in piece.faces}
+    found = []
+    for hole in flat.holes:
+        said = made.get((hole.face, hole.id), PlateHole(hole.face, hole.id, "through"))
+        drill, sunk, bolt = _drilled(said, hole.hole_mm, hole.bolt_mm)
+        point = scene.declared(hole.id)
+        found.append(
+            PieceHole(
+                hole.id, point.name, hole.xy_mm, drill, said.kind, said.thread, bolt, f"{point.name} on {names[hole.face]}", hole.face,
+                sunk, to_bend_mm=hole.room_mm, bend_least_mm=hole.least_mm, spacer_mm=spacers.get(hole.id, 0.0),
+            )
+        )  # fmt: skip
+    return found, flat, faces
+
+
+def bracket_of(build: Build, piece: Piece, faces: tuple[TouchedFace, ...]) -> BracketFlat:
+    """The flat that joins the faces of a piece in its form; of one face alone it is a plate on it."""
+    rules = rules_of(build, piece)
+    if len(faces) == 1:
+        return bracket("flat", faces[0], faces[0], rules) if not piece.form else _alone(piece, faces[0], rules)
+    if not piece.form:
+        raise InputError("form", "choose how it joins its faces")
+    return bracket(piece.form, faces[0], faces[1], rules)
+
+
+def _alone(piece: Piece, face: TouchedFace, rules: SheetRules) -> BracketFlat:
+    if piece.form != "flat":
+        raise InputError("form", f"joins two faces; {piece.name} has one, which makes a flat plate")
+    return bracket("flat", face, face, rules)
+
+
+def _drilled(said: PlateHole, hole_mm: float, bolt_mm: float) -> tuple[float, float, float]:
+    """Drill, width of the countersink, and bolt of a hole."""
+    if not said.thread:
+        return (hole_mm, 0.0, bolt_mm)
+    found = thread(said.thread, "holes")
+    size = size_of(found)
+    if said.kind == "tapped":
+        return (found.tap_drill_mm, 0.0, found.d_mm)
+    sunk = size.countersunk.across_mm if said.kind == "countersunk" and size.countersunk is not None else 0.0
+    return (size.normal_mm, sunk, found.d_mm)
+
+
+def _own(piece: Piece, hole: OwnHole) -> PieceHole:
+    said = next((h for h in piece.holes if h.pattern == "own" and h.hole == hole.id), PlateHole("own", hole.id, "through"))
+    drill, sunk, bolt = _drilled(said, hole.hole_mm, hole.hole_mm * 0.9)
+    return PieceHole(
+        hole.id, hole.id, (hole.x_mm, hole.y_mm), drill, said.kind, said.thread, bolt, hole.why, "own", sunk, hole.slot_mm, hole.turn_deg
+    )
+
+
+def _finished(
+    build: Build, piece: Piece, joined: list[PieceHole], flat: BracketFlat | None = None, faces: tuple[FaceFromPoints, ...] = ()
+) -> PieceShape:
+    once = list({h.id: h for h in joined}.values())
+    holes = [*once, *(_own(piece, h) for h in piece.own_holes)]
+    outline = piece.outline or (flat.outline if flat and not piece.own_holes else _around(piece, holes, flat))
+    shape = polygon_of(outline)
+    for cutout in piece.cutouts:
+        polygon_of(cutout.corners)
+    edged = tuple(replace(h, edge_mm=_edge_mm(h, shape, piece)) for h in holes)
+    bends = (*(flat.bends if flat else ()), *piece.bends)
+    area = area_mm2(outline) - sum(h.opening.area for h in holes) - sum(area_mm2(c.corners) for c in piece.cutouts)
+    gap, between = math.inf, ("", "")
+    for a, b in combinations(edged, 2):
+        metal = a.opening.distance(b.opening)
+        if metal < gap:
+            gap, between = metal, (a.id, b.id)
+    cut = length_mm(outline) + sum(h.opening.exterior.length for h in holes) + sum(length_mm(c.corners) for c in piece.cutouts)
+    return PieceShape(
+        outline, edged, tuple(c.corners for c in piece.cutouts), bends, piece.thick_mm, max(area, 0.0),
+        max(area, 0.0) * piece.thick_mm * 1e-9 * DENSITY_KG_M3[piece.material], cut, gap, between,
+        flat.lying if flat else None, flat.base_mm if flat else None, faces,
+    )  # fmt: skip
+
+
+def _around(piece: Piece, holes: list[PieceHole], flat: BracketFlat | None) -> Outline:
+    """The outline around all holes by the margin, and around what the form already makes."""
+    grown = [Dot(h.xy_mm).buffer(h.drill_mm / 2 + piece.margin_mm, quad_segs=ROUND_STEPS) for h in holes]
+    grown += [h.opening.buffer(piece.margin_mm, quad_segs=ROUND_STEPS) for h in holes if h.slot_mm]
+    if flat is not None and flat.bends:
+        # Whatever is added to a folded piece by hand lies on the sheet that it has; it does not grow across the folds.
+        return flat.outline
+    hull = Polygon()
+    for one in grown:
+        hull = hull.union(one)
+    hull = hull.convex_hull
+    if not isinstance(hull, Polygon) or hull.is_empty:
+        raise InputError("margin", "leaves no plate; make it larger")
+    return with_arcs([(float(x), float(y)) for x, y in hull.exterior.coords])
+
+
+def _edge_mm(hole: PieceHole, outline: Polygon, piece: Piece) -> float:
+    """From a hole's centre, or a slot's nearer end, to the nearest edge, outside or of an opening; below 0 outside the piece."""
+    dot = Dot(hole.xy_mm)
+    middle = hole.opening.buffer(-hole.drill_mm / 2 * 0.999) if hole.slot_mm else dot
+    edge = min([outline.exterior.distance(middle), *(polygon_of(c.corners).exterior.distance(middle) for c in piece.cutouts)])
+    return float(edge * (1 if outline.contains(dot) else -1))

@@ -1,0 +1,205 @@
+"""Where a piece stands, whether what was made of it still fits, and how it could go on wrongly."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal, get_args
+
+import numpy as np
+from shapely.affinity import affine_transform
+from shapely.geometry import Polygon
+
+from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.base.record import record
+from elmpeg.core.build.pieces import Piece, PieceDrawing
+from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, wrong_ways
+from elmpeg.core.methods.shapes.outlines import polygon_of
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.piece_shape import PieceShape, piece_shape
+
+Standing = Literal["to draw", "drawn", "tried in card", "proved", "at the cutter", "made", "fitted"]
+STANDINGS: tuple[Standing, ...] = get_args(Standing)
+NEARLY_MM = 4.0
+"""A piece that goes on the wrong way but for this much will be tried so with a hammer."""
+MOST_MATCHED = 12
+TELLS_BY_SHARE = 0.004
+"""Of its area, what a piece laid on its own outline the wrong way must leave over for an eye to see it."""
+SAME_BEND_MM, SAME_BEND_DEG = 1.0, 1.0
+
+
+@record
+class Miss:
+    """By how much a hole of what was made misses where it is to be now."""
+
+    hole: str
+    called: str
+    mm: float
+    play_mm: float
+
+
+@record
+class WrongWay:
+    """A way in which the piece could go on wrongly, by how much its worst hole falls short there, and whether its outline tells."""
+
+    how: str
+    short_mm: float
+    shows: bool
+    move: str = ""
+    """The hole whose moving stops it."""
+    by_mm: float = 0.0
+
+
+def standing(scene: Scene, piece: Piece) -> Standing:
+    """How far a piece has come."""
+    last = piece.revisions[-1] if piece.revisions else None
+    sent = piece.sendings[-1] if piece.sendings else None
+    if piece.fitted:
+        return "fitted"
+    if (last and last.made_of == "metal") or (sent and sent.state in ("received", "tried")):
+        return "made"
+    if sent and sent.state == "sent":
+        return "at the cutter"
+    if last and last.result == "good":
+        return "proved"
+    if last:
+        return "tried in card"
+    try:
+        piece_shape(scene, piece)
+    except (InputError, MissingError):
+        return "to draw"
+    return "drawn"
+
+
+def made_after(piece: Piece) -> tuple[str, PieceDrawing] | None:
+    """What the newest thing that exists of a piece was made after, and how that is called."""
+    sent = next((s for s in reversed(piece.sendings) if s.drawing is not None and s.state not in ("drafted", "checked")), None)
+    last = piece.revisions[-1] if piece.revisions else None
+    if sent is not None and sent.drawing is not None and (last is None or sent.at > last.at):
+        return f"the drawing sent to {sent.to}", sent.drawing
+    return (f"revision {last.number} in {last.made_of}", last.drawing) if last else None
+
+
+def misses(shape: PieceShape, kept: PieceDrawing) -> tuple[Miss, ...]:
+    """What each hole of a kept drawing misses by, once that lies on the holes of today as well as it can; largest first.
+
+    Never mirrored: a plate can be turned on the bench, but what was cut stays the hand that it was cut. Holes that came
+    or went are left out; ``changed_holes`` names them. Source: Kabsch's solution in the plane.
+    """
+    then = {h.id: h for h in kept.holes}
+    pairs = [(h, then[h.id]) for h in shape.holes if h.id in then]
+    if not pairs:
+        return ()
+    new, old = np.array([h.xy_mm for h, _ in pairs]), np.array([o.xy_mm for _, o in pairs])
+    a, b = old - old.mean(axis=0), new - new.mean(axis=0)
+    turn = math.atan2(float(np.sum(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])), float(np.sum(a * b)))
+    c, s = math.cos(turn), math.sin(turn)
+    laid = a @ np.array([[c, s], [-s, c]])
+    off = np.hypot(*(laid - b).T)
+    found = [Miss(h.id, h.called, float(d), max((o.hole_mm - h.bolt_mm) / 2, 0.0)) for (h, o), d in zip(pairs, off, strict=True)]
+    return tuple(sorted(found, key=lambda m: -m.mm))
+
+
+def changed_holes(shape: PieceShape, kept: PieceDrawing) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """Holes that a kept drawing does not have, and those that it has and that are wanted no more."""
+    now, then = {h.id: h.called for h in shape.holes}, {h.id for h in kept.holes}
+    return tuple(c for i, c in now.items() if i not in then), tuple(sorted(then - set(now)))
+
+
+def wrong_ways_of(shape: PieceShape) -> tuple[WrongWay, ...]:
+    """The ways in which the piece's holes go over their own bolts, or nearly, without its lying as drawn.
+
+    A flat piece may be turned and turned over; a folded one only be swung end for end, since turned over its flanges
+    stand the other way. Only holes that meet something count.
+    """
+    own = [h for h in shape.holes if not h.slot_mm]
+    if shape.bends:
+        return tuple(w for w in (_end_for_end(shape),) if w is not None)
+    first = own[0].face if own else ""
+    matched = [h for h in own if h.face == first] if any(h.face in ("lower", "upper") for h in own) else own
+    if not 2 <= len(matched) <= MOST_MATCHED:
+        return ()
+    holes = tuple(Hole(h.id, h.xy_mm, h.drill_mm) for h in matched)
+    studs = tuple(Stud(h.id, h.xy_mm, min(h.bolt_mm, h.drill_mm)) for h in matched)
+    found = []
+    for fit in wrong_ways(holes, studs, NEARLY_MM):
+        how = "turned over" if fit.mirrored else f"turned {abs(fit.rotation_deg):.0f}°"
+        turned = math.radians(fit.rotation_deg)
+        moved = fit.moved((0.0, 0.0))
+        shows = _shows(shape, turned, fit.mirrored, moved)
+        hole, by = _stopped_by(holes, studs)
+        found.append(WrongWay(how, fit.worst_short_mm, shows, hole, by))
+    return tuple(found)
+
+
+def _shows(shape: PieceShape, turn: float, mirrored: bool, to: tuple[float, float]) -> bool:
+    """Whether a piece laid on its place the wrong way is seen to stand out over it."""
+    c, s = math.cos(turn), math.sin(turn)
+    flip = -1.0 if mirrored else 1.0
+    metal = polygon_of(shape.outline)
+    for cutout in shape.cutouts:
+        metal = metal.difference(polygon_of(cutout))
+    moved = affine_transform(metal, [c * flip, -s, s * flip, c, to[0], to[1]])
+    return bool(metal.symmetric_difference(moved).area > TELLS_BY_SHARE * metal.area)
+
+
+def _stopped_by(holes: tuple[Hole, ...], studs: tuple[Stud, ...]) -> tuple[str, float]:
+    """The hole, with its bolt, whose moving makes every wrong way fall short by more than can be forced; empty where none does."""
+    for by in (2.0, 4.0, 6.0, 8.0, 12.0, 16.0):
+        for k, hole in enumerate(holes):
+            for way in ((by, 0.0), (0.0, by)):
+                at = (hole.xy_mm[0] + way[0], hole.xy_mm[1] + way[1])
+                new_holes = (*holes[:k], Hole(hole.id, at, hole.hole_mm), *holes[k + 1 :])
+                new_studs = (*studs[:k], Stud(studs[k].id, at, studs[k].bolt_mm), *studs[k + 1 :])
+                if not wrong_ways(new_holes, new_studs, by / 4):
+                    return hole.id, by
+    return "", 0.0
+
+
+def _end_for_end(shape: PieceShape) -> WrongWay | None:
+    """The half turn of the flat that carries its bends onto each other, where its holes go along with it."""
+    xs = [h.xy_mm for h in shape.holes if not h.slot_mm]
+    if len(xs) < 2:
+        return None
+    middle = np.mean([((b.a_mm[0] + b.b_mm[0]) / 2, (b.a_mm[1] + b.b_mm[1]) / 2) for b in shape.bends], axis=0)
+    for bend in shape.bends:
+        turned = 2 * middle - np.array([(bend.a_mm[0] + bend.b_mm[0]) / 2, (bend.a_mm[1] + bend.b_mm[1]) / 2])
+        near = [o for o in shape.bends if abs(_off(o, turned)) < SAME_BEND_MM and abs(o.angle_deg - bend.angle_deg) < SAME_BEND_DEG]
+        if not near:
+            return None
+    u = np.array([shape.bends[0].b_mm[0] - shape.bends[0].a_mm[0], shape.bends[0].b_mm[1] - shape.bends[0].a_mm[1]])
+    u = u / np.linalg.norm(u)
+    holes = [h for h in shape.holes if not h.slot_mm]
+    # Along the folds the piece may slide; what fits best there is tried.
+    turned = [2 * middle - np.array(h.xy_mm) for h in holes]
+    slide = np.mean([np.array(h.xy_mm) for h in holes], axis=0) - np.mean(turned, axis=0)
+    slide = float(slide @ u) * u
+    worst = 0.0
+    for h, at in zip(holes, turned, strict=True):
+        play = max((h.drill_mm - h.bolt_mm) / 2, 0.0)
+        worst = max(worst, min(float(np.hypot(*(at + slide - np.array(o.xy_mm)))) - play for o in holes))
+    if worst > NEARLY_MM:
+        return None
+    to = 2 * middle + slide
+    return WrongWay("swung end for end", worst, _shows(shape, math.pi, False, (float(to[0]), float(to[1]))))
+
+
+def _off(bend: object, place: np.ndarray) -> float:
+    a, b = np.array(bend.a_mm), np.array(bend.b_mm)  # type: ignore[attr-defined]
+    u = (b - a) / np.linalg.norm(b - a)
+    w = place - a
+    return float(u[0] * w[1] - u[1] * w[0])
+
+
+def is_own_mirror(shape: PieceShape) -> bool:
+    """Whether the other hand of a piece is the piece itself, so that no hand can be mistaken."""
+    metal: Polygon = shape.metal
+    axis = shape.bends[0] if shape.bends else None
+    turn = math.atan2(axis.b_mm[1] - axis.a_mm[1], axis.b_mm[0] - axis.a_mm[0]) if axis else 0.0
+    cx, cy = metal.centroid.coords[0]
+    for angle in (turn,) if axis else tuple(math.pi * k / 36 for k in range(36)):
+        # Mirrored in the line square to the folds, which keeps each fold the way it goes.
+        c, s = math.cos(2 * angle), math.sin(2 * angle)
+        flipped = affine_transform(metal, [-c, -s, -s, c, cx + c * cx + s * cy, cy + s * cx - c * cy])
+        if metal.symmetric_difference(flipped).area < TELLS_BY_SHARE * metal.area:
+            return True
+    return False

@@ -1,0 +1,102 @@
+"""A piece as a DXF drawing for a cutter: layers to cut, mark, bend and engrave, each contour closed and once, arcs as arcs."""
+
+from __future__ import annotations
+
+import io
+import math
+
+from ezdxf import units
+from ezdxf.enums import TextEntityAlignment
+from ezdxf.filemanagement import new as new_drawing
+from ezdxf.layouts.layout import Modelspace
+
+from elmpeg.core.build.pieces import Piece
+from elmpeg.core.methods.shapes.outlines import Outline
+from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
+
+CUT, MARK, BEND, ENGRAVE = "CUT", "MARK", "BEND", "ENGRAVE"
+TEXT_MM = 4.0
+SMALLEST_STEP_MM = 0.05
+CROSS_MM = 2.0
+
+
+def written_piece(piece: Piece, shape: PieceShape, mirrored: bool = False) -> bytes:
+    """The flat of a piece in mm at 1:1, seen from its upper face; ``mirrored`` is the other hand, seen from its upper face too.
+
+    Tapped holes are cut at their tap size and countersunk ones at their through hole, with the thread or the sink
+    marked. Where a hole is smaller than the sheet is thick it is on MARK as a cross and a circle, to be drilled.
+    """
+    doc = new_drawing("R2010", units=units.MM)
+    for name, colour in ((CUT, 7), (MARK, 3), (BEND, 5), (ENGRAVE, 1)):
+        doc.layers.add(name, color=colour)
+    space = doc.modelspace()
+    flip = -1.0 if mirrored else 1.0
+    for outline in (shape.outline, *shape.cutouts):
+        _contour(space, outline, flip)
+    for hole in shape.holes:
+        _hole(space, piece, hole, flip)
+    for bend in shape.bends:
+        space.add_line((flip * bend.a_mm[0], bend.a_mm[1]), (flip * bend.b_mm[0], bend.b_mm[1]), dxfattribs={"layer": BEND})
+        way = "UP" if bend.angle_deg > 0 else "DOWN"
+        middle = (flip * (bend.a_mm[0] + bend.b_mm[0]) / 2, (bend.a_mm[1] + bend.b_mm[1]) / 2)
+        note = space.add_text(f"{way} {abs(bend.angle_deg):.1f} R{bend.radius_mm:g}", height=TEXT_MM, dxfattribs={"layer": MARK})
+        note.set_placement((middle[0], middle[1] + 1.0), align=TextEntityAlignment.BOTTOM_CENTER)
+    _words(space, piece, shape, flip, mirrored)
+    out = io.StringIO()
+    doc.write(out)
+    return out.getvalue().encode("utf-8")
+
+
+def _contour(space: Modelspace, outline: Outline, flip: float) -> None:
+    """One closed polyline with its arcs, without steps too small for a machine."""
+    kept = [
+        c for k, c in enumerate(outline) if math.dist(c.xy_mm, outline[k - 1].xy_mm) >= SMALLEST_STEP_MM or abs(outline[k - 1].bulge) > 1e-6
+    ]
+    points = [(flip * c.x_mm, c.y_mm, flip * c.bulge) for c in kept]
+    space.add_lwpolyline(points, format="xyb", close=True, dxfattribs={"layer": CUT})
+
+
+def _hole(space: Modelspace, piece: Piece, hole: PieceHole, flip: float) -> None:
+    x, y = flip * hole.xy_mm[0], hole.xy_mm[1]
+    if hole.slot_mm:
+        turn = math.radians(hole.turn_deg if flip > 0 else 180.0 - hole.turn_deg)
+        ux, uy, half, r = math.cos(turn), math.sin(turn), hole.slot_mm / 2, hole.drill_mm / 2
+        a, b = (x - ux * half + uy * r, y - uy * half - ux * r), (x + ux * half + uy * r, y + uy * half - ux * r)
+        c, d = (x + ux * half - uy * r, y + uy * half + ux * r), (x - ux * half - uy * r, y - uy * half + ux * r)
+        space.add_lwpolyline([(*a, 0.0), (*b, 1.0), (*c, 0.0), (*d, 1.0)], format="xyb", close=True, dxfattribs={"layer": CUT})
+    elif hole.drill_mm < piece.thick_mm and hole.kind != "tapped":
+        space.add_circle((x, y), hole.drill_mm / 2, dxfattribs={"layer": MARK})
+        space.add_line((x - CROSS_MM, y), (x + CROSS_MM, y), dxfattribs={"layer": MARK})
+        space.add_line((x, y - CROSS_MM), (x, y + CROSS_MM), dxfattribs={"layer": MARK})
+    else:
+        space.add_circle((x, y), hole.drill_mm / 2, dxfattribs={"layer": CUT})
+    if hole.sunk_mm:
+        space.add_circle((x, y), hole.sunk_mm / 2, dxfattribs={"layer": MARK})
+    words = f"{hole.id} {hole.thread}".strip() if hole.kind != "through" else hole.id
+    label = space.add_text(words, height=TEXT_MM, dxfattribs={"layer": MARK})
+    label.set_placement((x + hole.drill_mm / 2 + 1.0, y + 1.0), align=TextEntityAlignment.LEFT)
+
+
+def _words(space: Modelspace, piece: Piece, shape: PieceShape, flip: float, mirrored: bool) -> None:
+    """What is engraved beside the piece's middle: its name, revision, face and forward edge."""
+    left, low, right, _ = shape.box_mm
+    x = min(flip * left, flip * right)
+    for k, text in enumerate(engraved(piece, mirrored)):
+        space.add_text(text, height=TEXT_MM, dxfattribs={"layer": ENGRAVE}).set_placement((x, low - (k + 1.5) * 1.8 * TEXT_MM))
+
+
+def engraved(piece: Piece, mirrored: bool = False) -> list[str]:
+    """The words that stop a piece from being taken for another, or for the other hand."""
+    hands = {"left": ("LEFT", "RIGHT"), "right": ("RIGHT", "LEFT"), "pair": ("ONE", "OTHER HAND"), "either": ("", "OTHER HAND")}
+    hand = hands[piece.hand][1 if mirrored else 0]
+    number = max((r.number for r in piece.revisions), default=0)
+    found = [f"{piece.name}, {piece.thick_mm:g} mm {piece.material}, rev {number}"]
+    if hand:
+        found.append(hand)
+    if piece.up.strip():
+        found.append(f"THIS FACE UP: {piece.up}" if not mirrored else f"THIS FACE UP (OTHER HAND): {piece.up}")
+    if piece.forward.strip():
+        found.append(f"FORWARD: {piece.forward}")
+    if piece.used_at.strip():
+        found.append(f"AT: {piece.used_at}")
+    return found
