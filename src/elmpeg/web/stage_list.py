@@ -13,6 +13,7 @@ FIRST_PAGES: dict[Stage, str] = {
     "Place": "bay",
     "Mount": "mounts",
     "Drive": "drive",
+    "Make": "pieces",
     "Fit": "fit",
 }
 """By stage, the route of its first page; a stage that is not built yet has none."""

@@ -17,7 +17,7 @@ LEAST_CLEAR_PX = 11.0
 """No label comes nearer to a hole's middle."""
 
 
-class _Flat:
+class FlatSheet:
     """One flat sheet being drawn."""
 
     def __init__(self, show: Show, reach: list[tuple[float, float, float]], size_px: Pixel = SHEET_PX) -> None:
@@ -74,7 +74,7 @@ class _Flat:
 
 def pattern_drawing(holes: tuple[Hole, ...], show: Show, name: str) -> Markup:
     """A pattern with its holes named and sized."""
-    flat = _Flat(show, [(*h.xy_mm, max(h.hole_mm, 4.0)) for h in holes])
+    flat = FlatSheet(show, [(*h.xy_mm, max(h.hole_mm, 4.0)) for h in holes])
     for h in holes:
         flat.circle(h.xy_mm, h.hole_mm or 4.0, "hole", h.id)
         flat.cross(h.xy_mm, h.hole_mm or 4.0)
@@ -87,7 +87,7 @@ def overlay(holes: tuple[Hole, ...], studs: tuple[Stud, ...], fit: PatternFit, m
     by_stud = {s.id: s for s in studs}
     by_hole = {h.id: h for h in holes}
     reach = [(*s.xy_mm, 12.0) for s in studs] + [(*fit.moved(h.xy_mm), 12.0) for h in holes]
-    flat = _Flat(show, reach)
+    flat = FlatSheet(show, reach)
     for stud in studs:
         flat.circle(stud.xy_mm, stud.bolt_mm, "stud", f"stud {stud.id}")
     for pair in fit.pairs:
@@ -107,7 +107,7 @@ def plate_drawing(made: PlateGeometry, show: Show, name: str) -> Markup:
     wide, tall = made.size_mm
     left, low = min(x for x, _ in made.outline_mm), min(y for _, y in made.outline_mm)
     off = 0.06 * max(wide, tall)
-    flat = _Flat(show, [(x, y, 1.0) for x, y in made.outline_mm] + [(left - 2 * off, low - 2 * off, 1.0)])
+    flat = FlatSheet(show, [(x, y, 1.0) for x, y in made.outline_mm] + [(left - 2 * off, low - 2 * off, 1.0)])
     flat.drawn.append(svg.polygon([flat.p.flat(c) for c in made.outline_mm], "plate-outline"))
     for h in made.holes:
         flat.circle(h.xy_mm, h.drill_mm, "hole", f"{h.id}: {h.kind} {h.thread}")

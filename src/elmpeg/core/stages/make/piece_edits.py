@@ -12,6 +12,8 @@ from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.pieces import (
     Brake,
+    Cutout,
+    OwnHole,
     Piece,
     PieceFace,
     PieceRevision,
@@ -212,3 +214,16 @@ def with_brake(build: Build, brake: Brake) -> Build:
 def as_corners(places: tuple[tuple[float, float, float], ...]) -> Outline:
     """An outline from x, y and bulge of each corner."""
     return tuple(Corner(x, y, bulge) for x, y, bulge in places)
+
+
+def from_contours(
+    piece: Piece, outline: Outline, cutouts: tuple[Outline, ...], holes: tuple[tuple[float, float, float], ...], source: str
+) -> Piece:
+    """The piece with an outline, openings and round holes (x, y, size) that were read or traced, in place of its own."""
+    return replace(
+        piece,
+        outline=outline,
+        cutouts=tuple(Cutout(f"opening {n}", corners, source[:80]) for n, corners in enumerate(cutouts, 1)),
+        own_holes=tuple(OwnHole(f"h{n}", x, y, d, why=source[:80]) for n, (x, y, d) in enumerate(holes, 1)),
+        came_from=source[:120],
+    )

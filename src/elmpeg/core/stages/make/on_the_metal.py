@@ -1,0 +1,149 @@
+"""From a piece's shape to work at the bench: letters for its holes, what each is marked and drilled with, the order, cautions."""
+
+from __future__ import annotations
+
+import math
+from itertools import product
+from string import ascii_uppercase
+
+from elmpeg.core.base.quantities import Words, bought_mm, deg, mm, words
+from elmpeg.core.base.record import record
+from elmpeg.core.build.pieces import Piece
+from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
+
+PILOTS_MM = ((6.0, 0.0), (10.0, 4.0), (16.0, 5.0), (1e9, 6.0))
+"""Up to which drill, the pilot that goes first; none below."""
+STEP_MM = 12.0
+"""A hole larger than this is drilled in steps, or cut with a hole saw or cutter."""
+
+
+@record
+class BenchHole:
+    """One hole as the bench makes it."""
+
+    letter: str
+    hole: PieceHole
+    pilot_mm: float
+    then: str
+    marked_with: str
+
+
+def letters(count: int) -> list[str]:
+    """A, B … Z, AA, AB …"""
+    return ["".join(p) for n in (1, 2) for p in product(ascii_uppercase, repeat=n)][:count]
+
+
+def bench_holes(scene: Scene, piece: Piece, shape: PieceShape) -> tuple[BenchHole, ...]:
+    """The holes from the lower left on, row by row, each with its letter."""
+    order = sorted(shape.holes, key=lambda h: (round(h.xy_mm[1], 1), round(h.xy_mm[0], 1)))
+    return tuple(
+        BenchHole(letter, hole, _pilot_mm(hole.drill_mm), _then(hole), _marked_with(scene, piece, hole))
+        for letter, hole in zip(letters(len(order)), order, strict=True)
+    )
+
+
+def _pilot_mm(drill_mm: float) -> float:
+    return next(pilot for most, pilot in PILOTS_MM if drill_mm <= most)
+
+
+def _then(hole: PieceHole) -> str:
+    if hole.slot_mm:
+        return "drill both ends, saw and file between"
+    if hole.kind == "tapped":
+        return f"tap {hole.thread}"
+    if hole.kind == "countersunk":
+        return f"countersink 90° for {hole.thread}"
+    return "drill in steps or with a hole cutter" if hole.drill_mm > STEP_MM else "drill"
+
+
+def _marked_with(scene: Scene, piece: Piece, hole: PieceHole) -> str:
+    """What brings the place onto the metal: the mate itself where it can be reached, else the print."""
+    known = {p.id: p for p in scene.build.points}
+    point = known.get(hole.id)
+    if point is not None and point.depth == "blind":
+        return f"transfer point screwed into {point.name}"
+    if point is not None:
+        return f"through {point.name} with a transfer punch, or the print"
+    return "centre punch through the print"
+
+
+def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...]) -> tuple[Words, ...]:
+    """What is done in which order."""
+    by_point = [h for h in holes if "transfer" in h.marked_with]
+    found = [words("Glue the proved print to the blank, upper face up, and punch every centre through it.")]
+    if by_point:
+        named = ", ".join(h.letter for h in by_point[:8])
+        found.append(words(f"Hold the blank in place and mark {named} from what they meet; where print and mark differ, the mark counts."))
+    first = next((h for h in holes if h.hole.kind == "through"), None)
+    if first is not None and len(holes) > 1:
+        found.append(
+            words(
+                f"Drill {first.letter} first, bolt the piece up by it, and check the others against what they meet before they are drilled."
+            )
+        )
+    pilots = sorted({h.pilot_mm for h in holes if h.pilot_mm})
+    if pilots:
+        figures = [bought_mm(p) for p in pilots]
+        found.append(
+            words(
+                "Pilot with "
+                + " and ".join(f"{{{k}}}" for k in range(len(figures)))
+                + ", then the drill of the table; clamp it, never hold it by hand.",
+                *figures,
+            )
+        )
+    tapped = [h for h in holes if h.hole.kind == "tapped"]
+    if tapped:
+        found.append(
+            words(
+                f"Tap {', '.join(h.letter for h in tapped)} square to the face, with a lubricant; mark them so that nobody drills them through."
+            )
+        )
+    if piece.hand == "pair":
+        found.append(words("Clamp the two blanks with their upper faces together and drill both as one; they come out as left and right."))
+    if shape.bends:
+        found += [
+            words(
+                f"Scribe the bend lines on the {'upper' if b.angle_deg > 0 else 'lower'} face, inside of the fold: {b.id} turns {{0}} to a radius of {{1}}.",
+                deg(abs(b.angle_deg)), mm(b.radius_mm),
+            )
+            for b in bend_order(shape)
+        ]  # fmt: skip
+    found.append(words("Break every edge before it is handled again; deburr both sides of each hole."))
+    if piece.conducts:
+        found.append(
+            words(
+                "Keep paint off the faces around its holes, where it conducts; afterwards measure the earth path from the part to the frame."
+            )
+        )
+    return tuple(found)
+
+
+def bend_order(shape: PieceShape) -> list[BendLine]:
+    """The folds in the order that keeps the larger part of the sheet outside the brake: the outermost first."""
+    middle = shape.base_mm or (0.0, 0.0)
+
+    def out(bend: BendLine) -> float:
+        return -abs((bend.a_mm[1] + bend.b_mm[1]) / 2 - middle[1]) - abs((bend.a_mm[0] + bend.b_mm[0]) / 2 - middle[0])
+
+    return sorted(shape.bends, key=out)
+
+
+CAUTIONS = (
+    "Cutting, grinding and drilling: eyes and ears covered, gloves off at the drill press, the piece clamped.",
+    "No cutting or grinding near fuel, a battery or an airbag; disconnect them first.",
+    "A bracket that carries a seat, a belt, steering, brakes or a tow point is a matter for a qualified person and the local code; this tool "
+    "computes shapes, not strength.",
+)
+
+
+def bench_order(holes: tuple[BenchHole, ...]) -> str:
+    """The letters in the order in which they are drilled: one to hang it by, the one farthest from it, then the rest."""
+    through = [h for h in holes if h.hole.kind == "through" and not h.hole.slot_mm] or list(holes)
+    if len(holes) < 2:
+        return ", ".join(h.letter for h in holes)
+    first = through[0]
+    far = max((h for h in holes if h is not first), key=lambda h: math.dist(h.hole.xy_mm, first.hole.xy_mm))
+    return ", ".join(h.letter for h in (first, far, *(h for h in holes if h not in (first, far))))

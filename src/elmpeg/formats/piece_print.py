@@ -1,0 +1,302 @@
+"""A piece on paper at true size: as many sheets as it needs, each with a square that proves it, and one with its holes.
+
+Every sheet has a frame; ticks on its lower and left edge make a square with its corner. Whoever measures
+both sides of it knows whether the print is true, and what to print it at if it is not.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Callable
+from typing import Literal
+
+import segno
+from reportlab.lib import pagesizes
+from reportlab.lib.units import mm as MM  # noqa: N812 - the library's name for a length
+from reportlab.pdfgen.canvas import Canvas
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.quantities import Words
+from elmpeg.core.build.pieces import Piece
+from elmpeg.core.methods.shapes.outlines import Outline, arc_of, mirrored
+from elmpeg.core.stages.make.on_the_metal import CAUTIONS, BenchHole
+from elmpeg.core.stages.make.piece_shape import PieceShape
+from elmpeg.formats.paper import BOLD, ELM, INK, MOSS, PLAIN, SOFT, Head, canvas_maker, fonts, printed, room_pt
+from elmpeg.formats.piece_dxf import engraved
+
+Paper = Literal["a4", "a3", "letter"]
+PrintedHand = Literal["as drawn", "other hand"]
+PAPERS: dict[Paper, tuple[float, float]] = {"a4": pagesizes.A4, "a3": pagesizes.A3, "letter": pagesizes.letter}
+SQUARE_MM = 150.0
+OVERLAP_MM = 10.0
+AROUND_MM = 8.0
+MOST_SHEETS = 60
+LETTER_PT = 9.0
+PUNCH_MM = 1.0
+Say = Callable[[Words], str]
+Length = Callable[[float], str]
+
+
+def frame_mm(head: Head) -> tuple[float, float, float, float]:
+    """The frame on a sheet: left, bottom, width and height, mm, its sides whole centimetres."""
+    left, bottom, width, height = (v / MM for v in room_pt(head))
+    wide, high = math.floor(width / 10) * 10.0, math.floor((height - 2) / 10) * 10.0
+    return (left, bottom + 1, wide, high)
+
+
+def sheets_for(head: Head, shape: PieceShape) -> tuple[int, int]:
+    """How many sheets across and up."""
+    _, _, wide, high = frame_mm(head)
+    size = shape.size_mm
+    step = (wide - OVERLAP_MM, high - OVERLAP_MM)
+    return tuple(max(1, math.ceil((s + 2 * AROUND_MM - OVERLAP_MM) / d)) for s, d in zip(size, step, strict=True))  # type: ignore[return-value]
+
+
+def as_pdf(
+    piece: Piece,
+    shape: PieceShape,
+    holes: tuple[BenchHole, ...],
+    steps: tuple[Words, ...],
+    head: Head,
+    say: Say,
+    length: Length,
+    hand: PrintedHand = "as drawn",
+    scale: tuple[float, float] = (1.0, 1.0),
+) -> bytes:
+    """The piece's sheets. ``scale`` makes up for a printer that is off; ``hand`` mirrors it for the other side.
+
+    Raises InputError where it would take more than sixty sheets.
+    """
+    across, up = sheets_for(head, shape)
+    if across * up > MOST_SHEETS:
+        raise InputError(
+            "paper", f"takes {across * up} sheets; at most {MOST_SHEETS} are printed. Take larger paper, or send it to a cutter"
+        )
+    fonts()
+    out = io.BytesIO()
+    canvas = canvas_maker(head)(out, invariant=1)
+    flip = -1.0 if hand == "other hand" else 1.0
+    left, low, right, _ = shape.box_mm
+    begin = (min(flip * left, flip * right) - AROUND_MM, low - AROUND_MM)
+    x0, y0, wide, high = frame_mm(head)
+    for row in range(up):
+        for column in range(across):
+            corner = (begin[0] + column * (wide - OVERLAP_MM), begin[1] + row * (high - OVERLAP_MM))
+            canvas.saveState()
+            # The sheet's own corner stays where it is; all that is measured on it is printed larger or smaller from there.
+            canvas.translate(x0 * MM, y0 * MM)
+            canvas.scale(scale[0] * MM, scale[1] * MM)
+            _frame(canvas, wide, high, f"{column + 1}{'ABCDEFGHIJKLMNOPQRSTUVWXYZ'[row % 26]}", across * up > 1)
+            clip = canvas.beginPath()
+            clip.rect(0, 0, wide, high)
+            canvas.clipPath(clip, stroke=0, fill=0)
+            canvas.translate(-corner[0], -corner[1])
+            _true_size(canvas, piece, shape, holes, flip)
+            canvas.restoreState()
+            canvas.showPage()
+    _table(canvas, piece, shape, holes, steps, head, say, length, hand, (across, up))
+    canvas.save()
+    return out.getvalue()
+
+
+def _frame(canvas: Canvas, wide: float, high: float, name: str, several: bool) -> None:
+    canvas.setLineWidth(0.15)
+    canvas.setStrokeColor(INK)
+    canvas.setDash()
+    canvas.rect(0, 0, wide, high)
+    side = min(SQUARE_MM, wide, high)
+    canvas.line(side, -1.5, side, 3.0)
+    canvas.line(-1.5, side, 3.0, side)
+    canvas.setFillColor(SOFT)
+    canvas.setFont(PLAIN, 2.6)
+    canvas.drawRightString(side - 1, 1.2, f"from the corner {side:g} mm: measure it here and up the left edge before you trust the sheet")
+    canvas.saveState()
+    canvas.translate(3.4, side - 1)
+    canvas.rotate(-90)
+    canvas.drawString(0, 0, f"{side:g} mm")
+    canvas.restoreState()
+    if several:
+        canvas.setFont(BOLD, 5)
+        canvas.drawRightString(wide - 2, high - 6, f"sheet {name}")
+        half = OVERLAP_MM / 2
+        for x in (half, wide - half):
+            for y in (half, high - half):
+                canvas.line(x - 3, y, x + 3, y)
+                canvas.line(x, y - 3, x, y + 3)
+
+
+def _true_size(canvas: Canvas, piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], flip: float) -> None:
+    """Everything of the flat, in mm of the canvas."""
+    canvas.setStrokeColor(INK)
+    canvas.setLineWidth(0.25)
+    for outline in (shape.outline, *shape.cutouts):
+        _contour(canvas, mirrored(outline) if flip < 0 else outline)
+    for one in holes:
+        hole = one.hole
+        x, y = flip * hole.xy_mm[0], hole.xy_mm[1]
+        canvas.setLineWidth(0.2)
+        if hole.slot_mm:
+            places = [(flip * px, py) for px, py in hole.opening.exterior.coords]
+            path = canvas.beginPath()
+            path.moveTo(*places[0])
+            for p in places[1:]:
+                path.lineTo(*p)
+            canvas.drawPath(path, stroke=1, fill=0)
+        else:
+            canvas.circle(x, y, hole.drill_mm / 2, stroke=1, fill=0)
+        if hole.sunk_mm:
+            canvas.setDash([1.2, 0.8])
+            canvas.circle(x, y, hole.sunk_mm / 2, stroke=1, fill=0)
+            canvas.setDash()
+        reach = max(hole.drill_mm, hole.sunk_mm) / 2 + 3
+        canvas.setLineWidth(0.1)
+        canvas.line(x - reach, y, x + reach, y)
+        canvas.line(x, y - reach, x, y + reach)
+        canvas.circle(x, y, PUNCH_MM / 2, stroke=1, fill=0)
+        canvas.setFont(BOLD, 4)
+        canvas.setFillColor(ELM)
+        canvas.drawString(x + hole.drill_mm / 2 + 1, y + 1, one.letter)
+    canvas.setFont(PLAIN, 3.2)
+    for bend in shape.bends:
+        a, b = (flip * bend.a_mm[0], bend.a_mm[1]), (flip * bend.b_mm[0], bend.b_mm[1])
+        canvas.setStrokeColor(MOSS)
+        canvas.setDash([4, 2])
+        canvas.setLineWidth(0.25)
+        canvas.line(*a, *b)
+        canvas.setDash()
+        canvas.setFillColor(MOSS)
+        way = "up, towards you" if bend.angle_deg > 0 else "down, away from you"
+        words = f"{bend.id}: fold {abs(bend.angle_deg):.1f}° {way}, radius {bend.radius_mm:g} mm"
+        canvas.saveState()
+        canvas.translate((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+        turn = math.degrees(math.atan2(b[1] - a[1], b[0] - a[0]))
+        canvas.rotate(turn if -90 < turn <= 90 else turn + 180)
+        canvas.drawCentredString(0, 1.2, words)
+        canvas.restoreState()
+        canvas.setStrokeColor(INK)
+    left, low, right, high = shape.box_mm
+    canvas.setFillColor(INK)
+    canvas.setFont(BOLD, 4)
+    texts = engraved(piece, flip < 0)
+    for k, text in enumerate(texts):
+        canvas.drawCentredString(flip * (left + right) / 2, (low + high) / 2 - 5.5 * (k - len(texts) / 2), printed(text))
+
+
+def _contour(canvas: Canvas, outline: Outline) -> None:
+    """One closed path, its arcs drawn as arcs."""
+    path = canvas.beginPath()
+    path.moveTo(*outline[0].xy_mm)
+    for a, b in zip(outline, (*outline[1:], outline[0]), strict=True):
+        arc = arc_of(a, b)
+        if arc is None:
+            path.lineTo(*b.xy_mm)
+            continue
+        (cx, cy), r = arc
+        start = math.degrees(math.atan2(a.y_mm - cy, a.x_mm - cx))
+        path.arcTo(cx - r, cy - r, cx + r, cy + r, start, math.degrees(4 * math.atan(a.bulge)))
+    path.close()
+    canvas.drawPath(path, stroke=1, fill=0)
+
+
+def _table(
+    canvas: Canvas,
+    piece: Piece,
+    shape: PieceShape,
+    holes: tuple[BenchHole, ...],
+    steps: tuple[Words, ...],
+    head: Head,
+    say: Say,
+    length: Length,
+    hand: PrintedHand,
+    sheets: tuple[int, int],
+) -> None:
+    """What is drilled with what, in which order; as many sheets as that takes."""
+    left, bottom, width, height = room_pt(head)
+    y = bottom + height - 14
+    wide, high = shape.size_mm
+
+    def line(text: str, face: str = PLAIN, size: float = 9.5, indent: float = 0.0) -> None:
+        nonlocal y
+        for part in _broken(canvas, printed(text), face, size, width - indent - (0 if y < bottom + height - 120 else 110)):
+            if y < bottom + 14:
+                canvas.showPage()
+                y = bottom + height - 14
+            canvas.setFont(face, size)
+            canvas.setFillColor(INK)
+            canvas.drawString(left + indent, y, part)
+            y -= size * 1.4
+
+    _label(canvas, piece, left + width - 92, bottom + height - 96)
+    line(
+        f"{piece.name}: {length(wide)} by {length(high)}, {piece.thick_mm:g} mm {piece.material}, {shape.mass_kg:.2f} kg, {piece.count} off",
+        BOLD,
+        11,
+    )
+    line(
+        f"{hand}; {sheets[0] * sheets[1]} sheet{'s' if sheets[0] * sheets[1] > 1 else ''} at true size, {sheets[0]} across and {sheets[1]} up"
+    )
+    line("Print at 100 %, without fitting to the page. Measure both sides of the square on a sheet and type them in beside the piece.")
+    y -= 6
+    columns = (("", 16), ("hole", 92), ("x", 52), ("y", 52), ("pilot", 40), ("drill", 46), ("then", 92), ("mark it with", 130))
+    for titles in (True,):
+        x = left
+        canvas.setFont(BOLD, 8.5)
+        canvas.setFillColor(SOFT)
+        y = min(y, bottom + height - 124)
+        for word, room in columns:
+            canvas.drawString(x, y, word)
+            x += room * width / 520
+        y -= 12 * titles
+    for one in holes:
+        if y < bottom + 20:
+            canvas.showPage()
+            y = bottom + height - 14
+        cells = (
+            one.letter, one.hole.called, length(one.hole.xy_mm[0]), length(one.hole.xy_mm[1]), f"{one.pilot_mm:g}" if one.pilot_mm else "–",
+            f"{one.hole.drill_mm:.4g}", one.then, one.marked_with,
+        )  # fmt: skip
+        x = left
+        deepest = y
+        for (_, room), cell in zip(columns, cells, strict=True):
+            canvas.setFont(BOLD if x == left else PLAIN, 8.5)
+            canvas.setFillColor(INK)
+            at = y
+            for part in _broken(canvas, printed(cell), PLAIN, 8.5, room * width / 520 - 4):
+                canvas.drawString(x, at, part)
+                at -= 10
+            deepest = min(deepest, at)
+            x += room * width / 520
+        y = deepest - 3
+    y -= 6
+    for k, step in enumerate(steps, 1):
+        line(f"{k}. {say(step)}", indent=0)
+    y -= 4
+    for caution in CAUTIONS:
+        line(caution, size=8.5)
+    canvas.showPage()
+
+
+def _label(canvas: Canvas, piece: Piece, x: float, y: float) -> None:
+    """A label to cut out: the code says the same as the words beside it on the piece."""
+    code = segno.make(" | ".join(engraved(piece)), error="m", micro=False)
+    matrix = [bytes(row) for row in code.matrix]
+    side = 88.0 / (len(matrix) + 2)
+    canvas.setFillColor(INK)
+    for r, row in enumerate(matrix):
+        for c, dark in enumerate(row):
+            if dark:
+                canvas.rect(x + (c + 1) * side, y + (len(matrix) - r) * side, side, side, stroke=0, fill=1)
+
+
+def _broken(canvas: Canvas, text: str, face: str, size: float, room: float) -> list[str]:
+    """A text in lines that fit."""
+    found, line = [], ""
+    for word in text.split(" "):
+        more = f"{line} {word}".strip()
+        if line and canvas.stringWidth(more, face, size) > room:
+            found.append(line)
+            line = word
+        else:
+            line = more
+    return [*found, line]

@@ -1,0 +1,153 @@
+"""A piece as files: on paper at true size, for the cutter, for a trial print; and its orders."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from fastapi.responses import Response
+
+from elmpeg.core.base.errors import MissingError
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.pieces import Piece, Sending
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make import piece_edits
+from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_steps
+from elmpeg.core.stages.make.piece_checks import print_proof
+from elmpeg.core.stages.make.piece_shape import PieceShape, piece_shape
+from elmpeg.formats import cut_order, piece_dxf, piece_print, piece_solid, piece_svg
+from elmpeg.formats.paper import Head
+from elmpeg.web.answers import Act, answers
+from elmpeg.web.build_page import chosen_option
+from elmpeg.web.desk import Desk, now
+from elmpeg.web.downloads import named
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.pages.make.pieces import piece_page
+from elmpeg.web.security import ReadDesk
+
+router = APIRouter()
+MEDIA = {"dxf": "application/dxf", "svg": "image/svg+xml", "stl": "model/stl", "3mf": "model/3mf"}
+
+
+def _asked(build_id: str, desk: Desk) -> tuple[Scene, Piece, PieceShape]:
+    build = desk.shop.builds.head(build_id).build
+    option = chosen_option(build, desk.text("option"))
+    scene = Scene(build, option)
+    piece = build.piece(desk.text("piece"))
+    return scene, piece, piece_shape(scene, piece)
+
+
+def _head(desk: Desk, build_id: str, scene: Scene, title: str, paper: str) -> Head:
+    head = desk.paper(title, build_id, scene.option.id)
+    size = piece_print.PAPERS.get(paper)  # type: ignore[call-overload]
+    return Head(head.title, head.of, head.by, size) if size else head
+
+
+@router.get("/builds/{build_id}/make/piece.pdf", name="piece_pdf")
+def pdf(build_id: str, desk: ReadDesk) -> Response:
+    """The piece on paper at true size; made up for the printer where its last print was measured and that is asked for."""
+    scene, piece, shape = _asked(build_id, desk)
+    holes = bench_holes(scene, piece, shape)
+    hand: piece_print.PrintedHand = "other hand" if desk.text("hand") == "other" else "as drawn"
+    scale = (1.0, 1.0)
+    if desk.text("again"):
+        proof = print_proof(piece, shape)
+        if proof is not None:
+            scale = (proof.print_at_pct[0] / 100.0, proof.print_at_pct[1] / 100.0)
+    head = _head(
+        desk, build_id, scene, f"{piece.name} at true size" + (", OTHER HAND" if hand == "other hand" else ""), desk.text("paper", "a4")
+    )
+    said = piece_print.as_pdf(
+        piece,
+        shape,
+        holes,
+        bench_steps(piece, shape, holes),
+        head,
+        desk.show.words,
+        lambda v: str(desk.show.value(v, "mm", None, 1)),
+        hand,
+        scale,
+    )
+    return Response(said, media_type="application/pdf", headers={**named(f"{piece.id}.pdf"), "Cache-Control": "no-store"})
+
+
+@router.get("/builds/{build_id}/make/piece/file", name="piece_file")
+def file(build_id: str, desk: ReadDesk) -> Response:
+    """The piece as DXF, SVG, STL or 3MF, folded or flat, as drawn or the other hand."""
+    _, piece, shape = _asked(build_id, desk)
+    kind = desk.text("kind", "dxf")
+    other = desk.text("hand") == "other"
+    if kind not in MEDIA:
+        raise MissingError(f"there is no file of the kind “{kind[:10]}”")
+    if kind == "dxf":
+        data = piece_dxf.written_piece(piece, shape, other)
+    elif kind == "svg":
+        data = piece_svg.written_piece(piece, shape)
+    else:
+        body = piece_solid.solid(shape, fold=desk.text("flat") == "")
+        body = piece_solid.mirrored(body) if other else body
+        data = piece_solid.written(body, "stl" if kind == "stl" else "3mf")
+    name = f"{build_id}-{piece.id}{'-other-hand' if other else ''}{'-flat' if desk.text('flat') else ''}.{kind}"
+    return Response(data, media_type=MEDIA[kind], headers=named(name))
+
+
+@router.post("/builds/{build_id}/make/piece/sent", name="keep_sending")
+@answers(piece_page)
+def keep_sending(act: Act) -> Outcome:
+    """An order to a cutter: drafted, moved on, or taken back."""
+    piece, form = act.build.piece(act.text("piece")), act.form
+    if act.text("do") == "unsend":
+        gone = act.text("sending")
+        return act.change(f"Took an order of {piece.name} back", lambda b: piece_edits.without_sending(b, piece.id, gone))
+    old = next((s for s in piece.sendings if s.id == act.text("sending")), None)
+    taken = {s.id for s in piece.sendings}
+    to = form.text("to", 80)
+    if not to:
+        form.refuse("to", "say who cuts it")
+    made = Sending(
+        old.id if old else next(f"s{n}" for n in range(1, 10_000) if f"s{n}" not in taken),
+        to,
+        form.text("process", 60),
+        form.choice("state", piece_edits.STATES, "drafted"),
+        old.by if old else act.desk.person.name,
+        now(),
+        form.count("count", 1, 9999, piece.count),
+        form.text("price", 40),
+        form.number("days", 0, 999) if form.given("days") else None,
+        form.text("checked_by", 80),
+        form.text("note", 200),
+        old.drawing if old else None,
+    )
+    option = act.text("option")
+
+    def edit(build: Build) -> Build:
+        chosen = next((o for o in build.options if o.id == option), build.options[0])
+        return piece_edits.with_sending(build, Scene(build, chosen), piece.id, made)
+
+    return act.change(f"{piece.name}: {made.state}, {made.to}", edit)
+
+
+def _order(build_id: str, desk: Desk) -> tuple[Scene, Piece, PieceShape, Sending]:
+    scene, piece, shape = _asked(build_id, desk)
+    sending = next((s for s in piece.sendings if s.id == desk.text("sending")), None)
+    if sending is None:
+        raise MissingError(f"{piece.name} has no order “{desk.text('sending')[:20]}”")
+    return scene, piece, shape, sending
+
+
+@router.get("/builds/{build_id}/make/piece/order.pdf", name="cut_order_pdf")
+def order_pdf(build_id: str, desk: ReadDesk) -> Response:
+    """The slip that goes with a piece."""
+    scene, piece, shape, sending = _order(build_id, desk)
+    found = desk.shop.evaluated(desk.shop.builds.head(build_id), scene.option.id)
+    checks = tuple(c for c in found.checks if c.concerns("pieces", piece.id))
+    head = _head(desk, build_id, scene, f"Order to cut: {piece.name}", "")
+    return Response(
+        cut_order.as_pdf(piece, sending, shape, checks, head, desk.show.words), media_type="application/pdf",
+        headers={**named(f"{piece.id}-{sending.id}.pdf"), "Cache-Control": "no-store"},
+    )  # fmt: skip
+
+
+@router.get("/builds/{build_id}/make/piece/order.json", name="cut_order_json")
+def order_json(build_id: str, desk: ReadDesk) -> Response:
+    """The same for a program."""
+    _, piece, shape, sending = _order(build_id, desk)
+    return Response(cut_order.as_json(piece, sending, shape), media_type="application/json", headers=named(f"{piece.id}-{sending.id}.json"))

@@ -1,0 +1,389 @@
+"""Pieces: all of them by where they stand, and one of them, from what it joins to what was made of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import get_args
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+from starlette.datastructures import UploadFile
+
+from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.base.quantities import capitalised
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.options import Option
+from elmpeg.core.build.pieces import Hand, HoleKind, Piece, PlateHole, Result, Side, TriedIn
+from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.methods.fastening.fasteners import NAMES
+from elmpeg.core.methods.sheet_metal.bracket_forms import FORMS
+from elmpeg.core.methods.sheet_metal.section_stiffness import Stiffened, ways_to_stiffen
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make import piece_edits
+from elmpeg.core.stages.make.on_the_metal import CAUTIONS, bench_holes, bench_order, bench_steps
+from elmpeg.core.stages.make.piece_checks import print_proof
+from elmpeg.core.stages.make.piece_shape import PieceShape, k_for, piece_shape
+from elmpeg.core.stages.make.piece_states import STANDINGS, Standing, standing
+from elmpeg.core.stages.make.proposals import Proposal, proposals
+from elmpeg.core.stages.mount.plates import MATERIALS
+from elmpeg.formats import dxf_outlines
+from elmpeg.formats.piece_print import PAPERS, SQUARE_MM
+from elmpeg.web.answers import Act, answers
+from elmpeg.web.build_page import BuildPage, build_page, chosen_option
+from elmpeg.web.desk import Desk, now
+from elmpeg.web.drawing.piece import card_drawing, flat_drawing, profile_drawing
+from elmpeg.web.outcome import Outcome
+from elmpeg.web.pages.make.piece_fields import (
+    bends_from,
+    bends_text,
+    cutouts_from,
+    cutouts_text,
+    holes_from,
+    holes_text,
+    outline_from,
+    outline_text,
+)
+from elmpeg.web.security import ReadDesk
+
+router = APIRouter()
+TABS = (("pieces", "Pieces"), ("sheet_rules", "Test strips and brake"))
+PARTS = (("shape", "Shape"), ("joins", "What it joins"), ("paper", "On paper"), ("cutter", "To the cutter"), ("tried", "What was made"))
+HANDS: dict[Hand, str] = {"either": "no hand", "left": "left", "right": "right", "pair": "a pair, left and right"}
+KINDS: tuple[HoleKind, ...] = get_args(HoleKind)
+RESULTS: dict[Result, str] = {"": "not tried yet", "good": "good", "change": "must change"}
+SIDES: dict[Side, str] = {"": "away from its part", "along": "along the holes' axes", "against": "against them"}
+MADE_OF: tuple[TriedIn, ...] = get_args(TriedIn)
+UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
+USUAL_LIP_MM = 15.0
+
+
+@dataclass(frozen=True, slots=True)
+class PieceRow:
+    """One piece as the list shows it."""
+
+    piece: Piece
+    standing: Standing
+    shape: PieceShape | None
+    trouble: str
+    verdict: str
+
+
+def _row(at: BuildPage, scene: Scene, piece: Piece) -> PieceRow:
+    try:
+        shape, trouble = piece_shape(scene, piece), ""
+    except (InputError, MissingError) as refused:
+        shape, trouble = None, f"{capitalised(refused.message if isinstance(refused, InputError) else str(refused))}."
+    verdicts = {c.verdict for c in at.evaluation.checks if c.concerns("pieces", piece.id)}
+    worst = next((v for v in ("fails", "near", "unknown", "holds") if v in verdicts), "unknown")
+    return PieceRow(piece, standing(scene, piece), shape, trouble, worst)
+
+
+def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
+    """Every piece by where it stands."""
+    at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
+    scene = Scene(at.build, at.option)
+    rows = [_row(at, scene, p) for p in at.build.pieces]
+    columns = [(name, [r for r in rows if r.standing == name]) for name in STANDINGS]
+    return desk.render("make/pieces.html", outcome, page=at, rows=rows, columns=columns, tab="pieces", tabs=TABS, usual_thick=3.0)
+
+
+@router.get("/builds/{build_id}/make", name="pieces")
+def show(build_id: str, desk: ReadDesk) -> Response:
+    """All pieces."""
+    return page(desk, build_id)
+
+
+@router.post("/builds/{build_id}/make", name="start_piece")
+@answers(page)
+def start(act: Act) -> Outcome | Response:
+    """Begin a piece, and go on to what it joins."""
+    made = piece_edits.started(act.build, cleaned_name(act.text("name")), act.form.length("thick"))
+    made = replace(made, material=act.form.choice("material", MATERIALS, "steel"))
+    outcome = act.change(f"Began the piece {made.name}", lambda b: piece_edits.with_piece(b, made))
+    if outcome.saved is None:
+        return outcome
+    return act.desk.go(
+        f"{act.desk.shop.url('piece', build_id=act.build_id)}?{act.desk.query(option=act.text('option'), piece=made.id, part='joins')}"
+    )
+
+
+def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
+    """One piece."""
+    at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
+    part = next((p for p, _ in PARTS if p == desk.text("part")), "shape")
+    piece = next((p for p in at.build.pieces if p.id == desk.text("piece")), None)
+    if piece is None:
+        return page(desk, build_id, outcome)
+    scene = Scene(at.build, at.option)
+    row = _row(at, scene, piece)
+    shape = row.shape
+    holes = bench_holes(scene, piece, shape) if shape else ()
+    offered = _offered(scene, piece) if part == "joins" and piece.faces and not piece.lower else ()
+    drawing = profile = None
+    if shape is not None:
+        drawing = flat_drawing(piece, shape, holes, desk.show, movable=part == "shape" and desk.person.may_change)
+        profile = _profile(shape, desk, piece)
+    return desk.render(
+        "make/piece.html",
+        outcome,
+        page=at,
+        row=row,
+        piece=piece,
+        shape=shape,
+        holes=holes,
+        part=part,
+        parts_of=PARTS,
+        drawing=drawing,
+        profile=profile,
+        checks=[c for c in at.evaluation.checks if c.concerns("pieces", piece.id)],
+        used_by=[m.name for m in at.build.mounts if m.plate == piece.id],
+        offered=[(o, card_drawing(o.shape, desk.show, o.says)) for o in offered if o.shape is not None],
+        unoffered=[o for o in offered if o.shape is None],
+        stiffer=_stiffer(shape, piece) if part == "joins" else (),
+        lip_mm=USUAL_LIP_MM,
+        k=k_for(at.build, piece),
+        steps=bench_steps(piece, shape, holes) if shape else (),
+        drill_order=bench_order(holes),
+        made_cautions=CAUTIONS,
+        proof=print_proof(piece, shape) if shape else None,
+        papers=tuple(PAPERS),
+        square_mm=SQUARE_MM,
+        hands=HANDS,
+        kinds=KINDS,
+        results=RESULTS,
+        sides=SIDES,
+        made_of=MADE_OF,
+        states=piece_edits.STATES,
+        forms=FORMS,
+        materials=MATERIALS,
+        threads=NAMES,
+        places=_places(at.build),
+        findings=[(f"{r.number}, {f.place}: {f.words}"[:120]) for r in at.build.rounds for f in r.findings],
+        outline_text=outline_text(piece.outline, desk.show),
+        holes_text=holes_text(piece.own_holes, desk.show),
+        bends_text=bends_text(piece.bends, desk.show),
+        cutouts_text=cutouts_text(piece.cutouts, desk.show),
+        said={(h.pattern, h.hole): h for h in piece.holes},
+        others=at.build.pieces,
+        tab="pieces",
+        tabs=TABS,
+    )
+
+
+def _profile(shape: PieceShape, desk: Desk, piece: Piece) -> object:
+    try:
+        return profile_drawing(shape, desk.show, piece.name)
+    except InputError:
+        return None
+
+
+def _offered(scene: Scene, piece: Piece) -> tuple[Proposal, ...]:
+    try:
+        return proposals(scene, piece)
+    except (InputError, MissingError):
+        return ()
+
+
+def _stiffer(shape: PieceShape | None, piece: Piece) -> tuple[Stiffened, ...]:
+    if shape is None:
+        return ()
+    try:
+        return ways_to_stiffen(min(shape.size_mm), piece.thick_mm, USUAL_LIP_MM)
+    except InputError:
+        return ()
+
+
+def _places(build: Build) -> list[tuple[str, list[tuple[str, str]]]]:
+    """Points that have a hole or an axis, by what they are on."""
+    names = {VEHICLE: "Vehicle", **{c.id: c.name for c in build.components}}
+    found: dict[str, list[tuple[str, str]]] = {}
+    for point in build.points:
+        if point.axis is not None or point.hole_mm:
+            found.setdefault(names.get(point.on, point.on), []).append((point.id, point.name))
+    return sorted(found.items())
+
+
+@router.get("/builds/{build_id}/make/piece", name="piece")
+def show_piece(build_id: str, desk: ReadDesk) -> Response:
+    """One piece."""
+    return piece_page(desk, build_id)
+
+
+@router.post("/builds/{build_id}/make/piece", name="keep_piece")
+@answers(piece_page)
+def keep(act: Act) -> Outcome | Response:
+    """Change what a piece is, or take it out."""
+    piece = act.build.piece(act.text("piece"))
+    if act.text("do") == "remove":
+        outcome = act.change(f"Took the piece {piece.name} out", lambda b: piece_edits.without_piece(b, piece.id))
+        return (
+            act.desk.go(f"{act.desk.shop.url('pieces', build_id=act.build_id)}?{act.desk.query(option=act.text('option'))}")
+            if outcome.saved
+            else outcome
+        )
+    form, show = act.form, act.desk.show
+    texts = {name: act.text(name).strip() for name in ("outline", "own_holes", "bends", "cutouts")}
+    shown = {
+        "outline": outline_text(piece.outline, show),
+        "own_holes": holes_text(piece.own_holes, show),
+        "bends": bends_text(piece.bends, show),
+        "cutouts": cutouts_text(piece.cutouts, show),
+    }
+
+    def typed(name: str, read: object, as_it_is: object) -> object:
+        """What a field says, or what stands, to its last digit, where nobody typed anything else."""
+        if " ".join(texts[name].split()) == " ".join(shown[name].split()):
+            return as_it_is
+        try:
+            return read()  # type: ignore[operator]
+        except InputError as refused:
+            form.refuse(name, refused.message)
+            return as_it_is
+
+    made = replace(
+        piece,
+        name=cleaned_name(act.text("name")),
+        thick_mm=form.length("thick", now=piece.thick_mm),
+        material=form.choice("material", MATERIALS, "steel"),
+        count=form.count("count", 1, 999, 1),
+        hand=form.choice("hand", tuple(HANDS), "either"),
+        used_at=form.text("used_at", 120),
+        up=form.text("up", 80),
+        forward=form.text("forward", 80),
+        conducts=form.tick("conducts"),
+        margin_mm=form.length("margin", 15.0, piece.margin_mm),
+        radius_mm=form.length("radius", 3.0, piece.radius_mm),
+        k=form.number("k", 0.0, 0.5) if form.given("k") else None,
+        outline=typed("outline", lambda: outline_from(texts["outline"], "outline", show), piece.outline),  # type: ignore[arg-type]
+        own_holes=typed("own_holes", lambda: holes_from(texts["own_holes"], show), piece.own_holes),  # type: ignore[arg-type]
+        bends=typed("bends", lambda: bends_from(texts["bends"], show, piece), piece.bends),  # type: ignore[arg-type]
+        cutouts=typed("cutouts", lambda: cutouts_from(texts["cutouts"], show, piece), piece.cutouts),  # type: ignore[arg-type]
+        fitted=(piece.fitted or now()) if form.tick("fitted") else "",
+    )
+    return act.change(f"Changed the piece {made.name}", lambda b: piece_edits.with_piece(b, made))
+
+
+@router.post("/builds/{build_id}/make/piece/holes", name="keep_piece_holes")
+@answers(piece_page)
+def keep_holes(act: Act) -> Outcome:
+    """How each hole is made."""
+    piece = act.build.piece(act.text("piece"))
+    shape = piece_shape(Scene(act.build, _option(act)), piece)
+    made = []
+    for hole in shape.holes:
+        own = hole.face or "own"
+        name = hole.id.split("-", 1)[1] if piece.lower and own != "own" else hole.id
+        kind = act.form.choice(f"kind_{hole.id}", KINDS, "through")
+        thread = act.text(f"thread_{hole.id}").strip()
+        if kind != "through" and not thread:
+            act.form.refuse(f"thread_{hole.id}", f"say for which thread it is {kind}")
+        if kind != "through" or thread:
+            made.append(PlateHole(own, name, kind, thread))
+    act.form.require()
+    changed = replace(piece, holes=tuple(made))
+    piece_shape(Scene(act.build, _option(act)), changed)
+    return act.change(f"Holes of the piece {piece.name}", lambda b: piece_edits.with_piece(b, changed))
+
+
+def _option(act: Act) -> Option:
+    return chosen_option(act.build, act.text("option"))
+
+
+@router.post("/builds/{build_id}/make/piece/outline", name="own_outline")
+@answers(piece_page)
+def own_outline(act: Act) -> Outcome:
+    """The outline that follows made the piece's own, let go again, cut at a corner, or read from a drawing."""
+    piece, do = act.build.piece(act.text("piece")), act.text("do")
+    scene = Scene(act.build, _option(act))
+    if do == "follow":
+        return act.change(
+            f"The outline of {piece.name} follows its holes", lambda b: piece_edits.with_piece(b, replace(b.piece(piece.id), outline=()))
+        )
+    if do == "corner":
+        return act.change(f"Cut a corner off {piece.name}", lambda b: piece_edits.with_corner_cut(b, scene, piece.id))
+    if do == "own":
+        outline = piece_shape(scene, piece).outline
+        return act.change(
+            f"The outline of {piece.name} is its own", lambda b: piece_edits.with_piece(b, replace(b.piece(piece.id), outline=outline))
+        )
+    upload = act.desk.form.get("file")
+    if not isinstance(upload, UploadFile) or not upload.filename:
+        raise InputError("file", "choose a DXF drawing first")
+    with upload.file as file:
+        drawn = dxf_outlines.read_contours(file.read(dxf_outlines.LARGEST_BYTES + 1), UNITS.get(act.text("unit")))
+    made = piece_edits.from_contours(piece, drawn.outline, drawn.cutouts, drawn.holes, upload.filename)
+    return act.change(f"Read {upload.filename[:60]} into {piece.name}", lambda b: piece_edits.with_piece(b, made))
+
+
+@router.post("/builds/{build_id}/make/piece/joins", name="keep_faces")
+@answers(piece_page)
+def keep_faces(act: Act) -> Outcome:
+    """Add a face that the piece joins, take one out, or choose how they are joined."""
+    piece, do = act.build.piece(act.text("piece")), act.text("do")
+    if piece.lower:
+        raise InputError("points", "it joins two patterns already; change them at Mount, Plates")
+    if do == "unface":
+        gone = act.text("face")
+        left = tuple(f for f in piece.faces if f.id != gone)
+        form = piece.form if len(left) > 1 else ""
+        changed = replace(piece, faces=left, form=form)
+        return act.change(f"Took a face out of {piece.name}", lambda b: piece_edits.with_piece(b, changed))
+    if do == "form":
+        form_name = act.form.choice("form", FORMS)
+        why = act.form.text("because", 200)
+        changed = replace(piece, form=form_name, chosen_because=why, outline=())
+        piece_shape(Scene(act.build, _option(act)), changed)
+        return act.change(f"{piece.name}: {form_name}", lambda b: piece_edits.with_piece(b, changed))
+    points = tuple(v for v in act.desk.form.getlist("points") if isinstance(v, str) and v)
+    if not points:
+        raise InputError("points", "choose the points of its holes; hold a key for more than one")
+    for point_id in points:
+        act.build.point(point_id)
+    face = replace(
+        piece_edits.face_named(piece, cleaned_name(act.text("face_name") or f"face {len(piece.faces) + 1}"), points),
+        side=act.form.choice("side", tuple(SIDES), ""),
+    )
+    changed = replace(piece, faces=(*piece.faces, face))
+    return act.change(f"{piece.name} joins {face.name}", lambda b: piece_edits.with_piece(b, changed))
+
+
+@router.post("/builds/{build_id}/make/piece/made", name="keep_made")
+@answers(piece_page)
+def keep_made(act: Act) -> Outcome:
+    """Something made of the piece, what came of it, or a note taken back."""
+    piece, do, form = act.build.piece(act.text("piece")), act.text("do"), act.form
+    if do == "result":
+        result = form.choice("result", tuple(RESULTS), "")
+        learnt, revision = form.text("learnt", 300), act.text("revision")
+        return act.change(f"What came of {piece.name}", lambda b: piece_edits.with_result(b, piece.id, revision, result, learnt))
+    if do == "unmake":
+        revision = act.text("revision")
+        return act.change(f"Took a making of {piece.name} back", lambda b: piece_edits.without_revision(b, piece.id, revision))
+    made_of = form.choice("made_of", MADE_OF)
+    changed, why, finding = (
+        form.reason("changed", message="say in a few words what was made or changed"),
+        form.text("why", 300),
+        form.text("finding", 200),
+    )
+    option, person, at = _option(act), act.desk.person.name, now()
+    return act.change(
+        f"{piece.name} made in {made_of}",
+        lambda b: piece_edits.with_revision(b, Scene(b, b.option(option.id)), piece.id, made_of, changed, person, at, why, finding),
+    )
+
+
+@router.post("/builds/{build_id}/make/piece/square", name="keep_square")
+@answers(piece_page)
+def keep_square(act: Act) -> Outcome:
+    """The square of a print as it was measured, or one taken back."""
+    piece, form = act.build.piece(act.text("piece")), act.form
+    if act.text("do") == "unmeasure":
+        gone = act.text("square")
+        return act.change(f"Took a measured print of {piece.name} back", lambda b: piece_edits.without_square(b, piece.id, gone))
+    lengths = (form.length("x_nominal", SQUARE_MM), form.length("x"), form.length("y_nominal", SQUARE_MM), form.length("y"))
+    for field, length in zip(("x_nominal", "x", "y_nominal", "y"), lengths, strict=True):
+        if not form.errors and length <= 0:
+            form.refuse(field, "must be above 0")
+    paper, person, at = form.text("paper", 40) or "paper", act.desk.person.name, now()
+    return act.change(f"Measured a print of {piece.name}", lambda b: piece_edits.with_square(b, piece.id, paper, lengths, person, at))
