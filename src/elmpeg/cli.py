@@ -42,11 +42,16 @@ def main(argv: list[str] | None = None) -> int:
     brought = commands.add_parser("restore", help="put the shop of a backup into an empty data folder")
     brought.add_argument("file", type=Path)
     commands.add_parser("schema", help="print the JSON Schema of the build file")
+    trace = commands.add_parser("trace", help="the outline and holes of a template in a photograph, by marks of known place")
+    trace.add_argument("photo", type=Path)
+    trace.add_argument("--marks", type=Path, required=True, help='a JSON file: [{"id", "px": [right, down], "xy_mm": [across, up]}, …]')
     options = parser.parse_args(argv)
     if options.command == "calc":
         return calc(sys.stdin, sys.stdout)
     if options.command in ("backup", "restore"):
         return _backup(options.command, options.file)
+    if options.command == "trace":
+        return _trace(options.photo, options.marks)
     if options.command == "schema":
         from elmpeg.formats.build_file import schema_text
 
@@ -91,6 +96,37 @@ def _answer_line(line: str) -> dict[str, Any]:
 
 def _refusal(field: str, message: str) -> dict[str, Any]:
     return {"ok": False, "errors": [{"field": field, "message": message}]}
+
+
+def _trace(photo: Path, marks: Path) -> int:
+    """Print what a photograph shows as JSON; 0, or 2 where it was refused."""
+    from elmpeg.core.methods.measuring.plane_projection import Mark
+    from elmpeg.formats.traced import traced
+
+    try:
+        said = json.loads(marks.read_text("utf-8"))
+        rows = said["marks"] if isinstance(said, dict) else said
+        known = tuple(Mark((float(m["px"][0]), float(m["px"][1])), (float(m["xy_mm"][0]), float(m["xy_mm"][1]))) for m in rows)
+    except (OSError, ValueError, KeyError, TypeError, IndexError):
+        print('elmpeg: marks: is not a list of marks; write [{"id": …, "px": [right, down], "xy_mm": [across, up]}, …]', file=sys.stderr)
+        return 2
+    try:
+        found = traced(photo.read_bytes(), known)
+    except (InputError, OSError) as refused:
+        print(f"elmpeg: {refused}", file=sys.stderr)
+        return 2
+    for warning in found.warnings:
+        print(f"elmpeg: {warning}", file=sys.stderr)
+    plain = {
+        "outline_mm": [[round(x, 4), round(y, 4)] for x, y in found.outline_mm],
+        "holes": [{"xy_mm": [round(v, 4) for v in h.xy_mm], "d_mm": round(h.d_mm, 4)} for h in found.holes],
+        "openings_mm": [[[round(x, 4), round(y, 4)] for x, y in ring] for ring in found.openings_mm],
+        "rms_px": round(found.rms_px, 4),
+        "sd_mm": round(found.sd_mm, 4),
+        "warnings": list(found.warnings),
+    }
+    print(json.dumps(plain))
+    return 0
 
 
 def _backup(do: str, file: Path) -> int:
