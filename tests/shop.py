@@ -22,18 +22,18 @@ QUICK = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 
 
 @cache
-def _seeded() -> bytes:
-    """The demo's database as one file's content, filled once for all tests."""
+def _seeded() -> tuple[bytes, dict[str, bytes]]:
+    """The demo's database as one file's content, and its photographs, filled once for all tests."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "elmpeg.db"
         database = Database(path)
         shop = make_app(Settings(demo=True), database, Accounts(database, QUICK)).state.shop
-        seed(database, shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook)
+        seed(database, shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook, shop.photos)
         database.close()
         # What the write-ahead log still holds goes into the file.
         with closing(sqlite3.connect(path)) as connection:
             connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        return path.read_bytes()
+        return path.read_bytes(), {p.name: p.read_bytes() for p in (Path(folder) / "photos").iterdir()}
 
 
 class TestShop:
@@ -44,7 +44,12 @@ class TestShop:
     def __init__(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
         path = Path(self._folder.name) / "elmpeg.db"
-        path.write_bytes(_seeded())
+        stored, pictures = _seeded()
+        path.write_bytes(stored)
+        folder = path.with_name("photos")
+        folder.mkdir()
+        for name, data in pictures.items():
+            (folder / name).write_bytes(data)
         self.database = Database(path)
         self.app = make_app(Settings(demo=True), self.database, Accounts(self.database, QUICK))
         self.shop = self.app.state.shop

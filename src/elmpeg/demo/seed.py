@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from elmpeg.core.stages.mount.stack_edits import with_reserved
-from elmpeg.demo import bookworm, cairn, dynamo, lantern, notebook
+from elmpeg.demo import bookworm, cairn, cairn_pieces, dynamo, lantern, notebook
 from elmpeg.demo.book import parts
 from elmpeg.demo.shelf import SHELF
 from elmpeg.store.accounts import Accounts
@@ -11,6 +11,7 @@ from elmpeg.store.book import Book
 from elmpeg.store.builds import Author, Builds
 from elmpeg.store.database import Database
 from elmpeg.store.notebook import Notebook
+from elmpeg.store.photos import Photos
 from elmpeg.store.shop_record import ShopRecord, ShopRecords
 from elmpeg.store.stock import Shelf
 
@@ -27,17 +28,19 @@ PEOPLE = (
 )
 
 
-def seed(database: Database, accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, records: ShopRecords, pages: Notebook) -> None:
+def seed(
+    database: Database, accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, records: ShopRecords, pages: Notebook, photos: Photos
+) -> None:
     """Add the people, the shop, its shelf and parts book and the four builds; does nothing where there are people already.
 
     All of it or, where that is cut short, nothing: the next start then begins again.
     """
     with database.writing():
         if not accounts.people():
-            _filled(accounts, builds, shelf, book, records, pages)
+            _filled(accounts, builds, shelf, book, records, pages, photos)
 
 
-def _filled(accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, records: ShopRecords, pages: Notebook) -> None:
+def _filled(accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, records: ShopRecords, pages: Notebook, photos: Photos) -> None:
     ids = {login: accounts.add(login, name, role, PASSWORD).id for login, name, role in PEOPLE}
     shelf.replace_all(SHELF)
     records.keep(ShopRecord(name=SHOP, currency="EUR", hourly_rate=68.0))
@@ -48,7 +51,7 @@ def _filled(accounts: Accounts, builds: Builds, shelf: Shelf, book: Book, record
         (dynamo.build(), "wil"),
         (lantern.build(), "wil"),
         (bookworm.build(), "sunniva"),
-        (notebook.with_brake_line(cairn.build()), "teo"),
+        (cairn_pieces.with_traced(notebook.with_brake_line(cairn.build()), photos), "teo"),
     ):
         name = next(n for key, n, _ in PEOPLE if key == login)
         for _, option, mount in (r for r in RESERVED if r[0] == build.id):

@@ -23,7 +23,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.methods.measuring.plane_projection import FEWEST, Mark, PlaneProjection, plane_projection
 
 LARGEST_BYTES = 40_000_000
-MOST_PIXELS = 50_000_000
+MOST_PIXELS = 26_000_000
 AROUND_SHARE = 0.35
 """Of the marks' extent in the picture, how far beyond them is looked at."""
 LIGHT_PX = 320
@@ -356,8 +356,8 @@ def _recognised(ring: Array, ring_px: Array, pixel: float) -> tuple[tuple[tuple[
 
 
 def _without_level_corners(places: Array, pixel: float) -> Array:
-    """Without corners that lie on the line of their neighbours within half a pixel."""
-    kept = cv2.approxPolyDP(places.astype(np.float32).reshape(-1, 1, 2), pixel / 2, True)[:, 0, :]
+    """Without corners that lie on the line of their neighbours within a pixel."""
+    kept = cv2.approxPolyDP(places.astype(np.float32).reshape(-1, 1, 2), 0.8 * pixel, True)[:, 0, :]
     index = sorted({int(np.argmin(np.hypot(*(places - p).T))) for p in kept})
     return places[index] if len(index) >= 3 else places
 

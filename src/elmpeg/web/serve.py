@@ -51,7 +51,7 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
             app = make_app(settings, database)
             if demo:
                 shop = app.state.shop
-                seed(database, shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook)
+                seed(database, shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook, shop.photos)
             app.state.shop.builds.forget_removed(datetime.now(UTC) - KEPT_REMOVED)
     except InputError as refused:
         print(f"elmpeg: {refused.message}", file=sys.stderr)

@@ -151,6 +151,7 @@ class Build:
         Refers("lower", "patterns"),
         Refers("upper", "patterns"),
         Refers("faces.points", "points", (), says="{name} (a hole of its)"),
+        Refers("photo", "photos"),
         inner=("revisions", "sendings", "squares", "faces", "own_holes", "cutouts", "bends"),
         page="pieces",
     )

@@ -11,8 +11,8 @@ from __future__ import annotations
 from typing import Literal
 
 from elmpeg.core.base.record import record
-from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.hardware import Material
+from elmpeg.core.methods.measuring.plane_projection import Mark
 from elmpeg.core.methods.shapes.outlines import Outline
 from elmpeg.core.methods.sheet_metal.bracket_forms import Form
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
@@ -146,7 +146,7 @@ class Piece:
 
     With ``lower`` and ``upper`` it is an adapter plate: the lower pattern lies as it is, the upper one shifted and turned
     on it. With ``faces`` it is a bracket of a ``form``. The outline goes around all holes by ``margin_mm`` unless
-    ``outline`` gives it. ``up`` and ``forward`` are the marks that stop it from being fitted by the wrong hand.
+    ``outline`` gives it; one that was traced lies over its ``photo`` by ``marks``. ``up`` and ``forward`` are the marks that stop it from being fitted by the wrong hand.
     """
 
     id: str
@@ -179,7 +179,8 @@ class Piece:
     squares: tuple[PrintedSquare, ...] = ()
     sendings: tuple[Sending, ...] = ()
     fitted: str = ""
-    lies_at: Vec3 | None = None
+    photo: str = ""
+    marks: tuple[Mark, ...] = ()
 
 
 @record

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 from markupsafe import Markup
 from shapely.geometry import MultiPoint, Polygon
@@ -20,13 +21,34 @@ PROFILE_PX = (300.0, 220.0)
 CARD_PX = (220.0, 150.0)
 
 
-def flat_drawing(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], show: Show, movable: bool = False) -> Markup:
+@dataclass(frozen=True, slots=True)
+class Under:
+    """The photograph that a piece was traced from, as seen square on: where it is got, and what it covers of the flat, mm."""
+
+    href: str
+    left_mm: float
+    bottom_mm: float
+    right_mm: float
+    top_mm: float
+
+
+def flat_drawing(
+    piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], show: Show, movable: bool = False, under: Under | None = None
+) -> Markup:
     """The flat: outline, openings, holes by their letters, bend lines, overall lengths. ``movable`` adds what can be dragged."""
     left, low, right, high = shape.box_mm
     wide, tall = right - left, high - low
     off = 0.06 * max(wide, tall)
     flat = FlatSheet(show, [(left, low, 1.0), (right, high, 1.0), (left - 2 * off, low - 2 * off, 1.0)])
-    flat.drawn.append(svg.polygon([flat.p.flat(c) for c in chords(shape.outline)], "plate-outline", id="flat-outline"))
+    if under is not None:
+        (x, y), (x2, y2) = flat.p.flat((under.left_mm, under.top_mm)), flat.p.flat((under.right_mm, under.bottom_mm))
+        flat.drawn.append(
+            svg.element(
+                "image", href=under.href, x=x, y=y, width=x2 - x, height=y2 - y, class_="traced-picture", preserveAspectRatio="none"
+            )
+        )
+    class_ = "plate-outline is-over" if under is not None else "plate-outline"
+    flat.drawn.append(svg.polygon([flat.p.flat(c) for c in chords(shape.outline)], class_))
     flat.drawn += [svg.polygon([flat.p.flat(c) for c in chords(o)], "plate-opening") for o in shape.cutouts]
     for bend in shape.bends:
         flat.line(bend.a_mm, bend.b_mm, "bend-line")

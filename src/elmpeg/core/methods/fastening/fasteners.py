@@ -240,6 +240,17 @@ def largest_through(hole_mm: float) -> tuple[str, ...]:
     return tuple(sorted(fitting, key=lambda n: -SIZES[n].close_mm))
 
 
+LOOSEST_SHARE = 1.25
+"""Of the bolt, the largest hole that is taken to be for it; a larger one is an opening."""
+
+
+def bolt_through_mm(hole_mm: float) -> float:
+    """The diameter of the largest bolt that goes through a hole with a close fit at least; 0 for a hole that is for no bolt."""
+    fitting = [t.d_mm for t in THREADS.values() if size_of(t).close_mm <= hole_mm + 1e-9]
+    largest = max(fitting, default=0.0)
+    return largest if largest and hole_mm <= LOOSEST_SHARE * largest + 1.0 else 0.0
+
+
 def socket_outside_mm(flats_mm: float) -> float:
     """Outside diameter of a socket for a width across flats; a shop allowance."""
     return SOCKET_SHARE * flats_mm + SOCKET_MORE_MM

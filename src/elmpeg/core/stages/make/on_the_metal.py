@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import math
-from itertools import product
-from string import ascii_uppercase
 
 from elmpeg.core.base.quantities import Words, bought_mm, deg, mm, words
 from elmpeg.core.base.record import record
@@ -30,18 +28,9 @@ class BenchHole:
     marked_with: str
 
 
-def letters(count: int) -> list[str]:
-    """A, B … Z, AA, AB …"""
-    return ["".join(p) for n in (1, 2) for p in product(ascii_uppercase, repeat=n)][:count]
-
-
-def bench_holes(scene: Scene, piece: Piece, shape: PieceShape) -> tuple[BenchHole, ...]:
-    """The holes from the lower left on, row by row, each with its letter."""
-    order = sorted(shape.holes, key=lambda h: (round(h.xy_mm[1], 1), round(h.xy_mm[0], 1)))
-    return tuple(
-        BenchHole(letter, hole, _pilot_mm(hole.drill_mm), _then(hole), _marked_with(scene, piece, hole))
-        for letter, hole in zip(letters(len(order)), order, strict=True)
-    )
+def bench_holes(scene: Scene, shape: PieceShape) -> tuple[BenchHole, ...]:
+    """Each hole with what it is marked and made with."""
+    return tuple(BenchHole(h.letter, h, _pilot_mm(h.drill_mm), _then(h), _marked_with(scene, h)) for h in shape.holes)
 
 
 def _pilot_mm(drill_mm: float) -> float:
@@ -58,7 +47,7 @@ def _then(hole: PieceHole) -> str:
     return "drill in steps or with a hole cutter" if hole.drill_mm > STEP_MM else "drill"
 
 
-def _marked_with(scene: Scene, piece: Piece, hole: PieceHole) -> str:
+def _marked_with(scene: Scene, hole: PieceHole) -> str:
     """What brings the place onto the metal: the mate itself where it can be reached, else the print."""
     known = {p.id: p for p in scene.build.points}
     point = known.get(hole.id)

@@ -44,7 +44,7 @@ def goes_on(shape: PieceShape) -> GoesOn | None:
         if hole.id not in doubt:
             continue
         play, sd = max((hole.drill_mm - hole.bolt_mm) / 2, 0.0), doubt[hole.id]
-        found.append(HoleChance(hole.id, hole.called, play, sd, chance_within(play, sd)))
+        found.append(HoleChance(hole.id, hole.named, play, sd, chance_within(play, sd)))
     if not found:
         return None
     return GoesOn(math.prod(h.chance for h in found), tuple(sorted(found, key=lambda h: h.chance)))

@@ -73,9 +73,9 @@ def _chance(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     worst = chance.holes[0]
     verdict: Verdict = "holds" if chance.chance >= sure else "near"
     why = words(
-        f"All {len(chance.holes)} holes go over their bolts with a chance of {{0}}; {plain(worst.called)} is the least sure, known to {{1}} with "
-        "{2} of play around its bolt.",
-        Quantity(100 * chance.chance, "pct"), mm(worst.sd_mm), mm(worst.play_mm),
+        f"All {len(chance.holes)} holes go over their bolts with a chance of {_share(chance.chance)}; {plain(worst.called)} is the least sure, known to "
+        "{0} with {1} of play around its bolt.",
+        mm(worst.sd_mm), mm(worst.play_mm),
     )  # fmt: skip
     needed = play_needed_mm(worst.sd_mm, sure, len(chance.holes))
     mend = () if verdict == "holds" else (
@@ -88,6 +88,11 @@ def _chance(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
             exact="it is itself the chance that follows from the doubt of its points",
         )
     ]  # fmt: skip
+
+
+def _share(chance: float) -> str:
+    """A chance in words: never surer than it is."""
+    return "more than 99 %" if chance > 0.99 else f"{100 * chance:.0f} %"
 
 
 def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
@@ -111,7 +116,7 @@ def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     figures = [deg(abs(b.angle_deg)) for b in shape.bends]
     more = ""
     if close is not None:
-        more = f" The hole nearest to a bend, {plain(close.called)}, is {{{len(figures)}}} from where its arc begins; {{{len(figures) + 1}}} is the least."
+        more = f" The hole nearest to a bend, {plain(close.named)}, is {{{len(figures)}}} from where its arc begins; {{{len(figures) + 1}}} is the least."
         figures += [mm(close.to_bend_mm), mm(close.bend_least_mm)]
     why = words(f"{len(shape.bends)} fold{'s' if len(shape.bends) > 1 else ''} of {angles}.{more}", *figures)
     value, low = (close.to_bend_mm, close.bend_least_mm) if close is not None else (None, None)
@@ -124,7 +129,7 @@ def _small_holes(piece: Piece, shape: PieceShape) -> list[Check]:
         return []
     least = min(small, key=lambda h: h.drill_mm)
     why = words(
-        f"Hole {plain(least.called)} is {{0}} in plate of {{1}}; a cutter makes holes no smaller than the plate is thick.",
+        f"Hole {plain(least.named)} is {{0}} in plate of {{1}}; a cutter makes holes no smaller than the plate is thick.",
         mm(least.drill_mm), bought_mm(piece.thick_mm),
     )  # fmt: skip
     mend = (Remedy(words("Have it marked only, and drill it.")),)
@@ -163,16 +168,17 @@ def _current(piece: Piece, shape: PieceShape) -> list[Check]:
 
 
 def _edges(piece: Piece, shape: PieceShape) -> list[Check]:
-    if not shape.holes:
+    holes = [h for h in shape.holes if h.bolt_mm > 0]
+    if not holes:
         return []
-    worst = min(shape.holes, key=lambda h: h.edge_mm - EDGE_LEAST * h.bolt_mm)
+    worst = min(holes, key=lambda h: h.edge_mm - EDGE_LEAST * h.bolt_mm)
     least, liked = EDGE_LEAST * worst.bolt_mm, EDGE_LIKED * worst.bolt_mm
     verdict: Verdict = "fails" if worst.edge_mm < least else "near" if worst.edge_mm < liked - 0.1 else "holds"
     if worst.edge_mm < 0:
-        why = words(f"Hole {plain(worst.called)} lies outside the piece.")
+        why = words(f"Hole {plain(worst.named)} lies outside the piece.")
     else:
         why = words(
-            f"Hole {plain(worst.called)} lies {{0}} from the edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
+            f"Hole {plain(worst.named)} lies {{0}} from the edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
         )
     mend = (Remedy(words("Let the outline go {0} further out there.", mm(least - worst.edge_mm))),) if verdict == "fails" else ()
     return [_check(piece, "edge", "edge distance", verdict, why, value=worst.edge_mm, low=least, remedies=mend)]
@@ -195,7 +201,7 @@ def _hand(piece: Piece, shape: PieceShape) -> list[Check]:
         verdict: Verdict = "holds" if marked or not unseen else "near"
         mend = []
         if first.move:
-            called = next(h.called for h in shape.holes if h.id == first.move)
+            called = next(h.named for h in shape.holes if h.id == first.move)
             mend.append(
                 Remedy(words(f"Move hole {plain(called)}, with what it meets, by {{0}}: then it goes on in one way only.", mm(first.by_mm)))
             )

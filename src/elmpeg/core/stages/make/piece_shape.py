@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from itertools import combinations
+from itertools import combinations, product
+from string import ascii_uppercase
 
 from shapely.affinity import rotate
 from shapely.geometry import LineString, Polygon
@@ -19,7 +20,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import DENSITY_KG_M3
 from elmpeg.core.build.pieces import DrawnHole, HoleKind, OwnHole, Piece, PieceDrawing, PlateHole
-from elmpeg.core.methods.fastening.fasteners import size_of, thread
+from elmpeg.core.methods.fastening.fasteners import bolt_through_mm, size_of, thread
 from elmpeg.core.methods.shapes.outlines import Outline, area_mm2, length_mm, polygon_of, with_arcs
 from elmpeg.core.methods.sheet_metal.bends import Strip, k_of_strip
 from elmpeg.core.methods.sheet_metal.bracket_forms import BracketFlat, SheetRules, TouchedFace, bracket
@@ -54,6 +55,13 @@ class PieceHole:
     to_bend_mm: float = math.inf
     bend_least_mm: float = 0.0
     spacer_mm: float = 0.0
+    letter: str = ""
+    """How it is called in drawings and on paper, from the lower left on."""
+
+    @property
+    def named(self) -> str:
+        """Its letter, and its own name where that says more."""
+        return f"{self.letter}, {self.called}" if self.called != self.id or self.face not in ("own", "") else self.letter
 
     @property
     def opening(self) -> Polygon:
@@ -205,7 +213,7 @@ def _drilled(said: PlateHole, hole_mm: float, bolt_mm: float) -> tuple[float, fl
 
 def _own(piece: Piece, hole: OwnHole) -> PieceHole:
     said = next((h for h in piece.holes if h.pattern == "own" and h.hole == hole.id), PlateHole("own", hole.id, "through"))
-    drill, sunk, bolt = _drilled(said, hole.hole_mm, hole.hole_mm * 0.9)
+    drill, sunk, bolt = _drilled(said, hole.hole_mm, bolt_through_mm(hole.hole_mm))
     return PieceHole(
         hole.id, hole.id, (hole.x_mm, hole.y_mm), drill, said.kind, said.thread, bolt, hole.why, "own", sunk, hole.slot_mm, hole.turn_deg
     )
@@ -220,7 +228,7 @@ def _finished(
     shape = polygon_of(outline)
     for cutout in piece.cutouts:
         polygon_of(cutout.corners)
-    edged = tuple(replace(h, edge_mm=_edge_mm(h, shape, piece)) for h in holes)
+    edged = _lettered([replace(h, edge_mm=_edge_mm(h, shape, piece)) for h in holes])
     bends = (*(flat.bends if flat else ()), *piece.bends)
     area = area_mm2(outline) - sum(h.opening.area for h in holes) - sum(area_mm2(c.corners) for c in piece.cutouts)
     gap, between = math.inf, ("", "")
@@ -234,6 +242,13 @@ def _finished(
         max(area, 0.0) * piece.thick_mm * 1e-9 * DENSITY_KG_M3[piece.material], cut, gap, between,
         flat.lying if flat else None, flat.base_mm if flat else None, faces,
     )  # fmt: skip
+
+
+def _lettered(holes: list[PieceHole]) -> tuple[PieceHole, ...]:
+    """The holes row by row from the lower left on, each with its letter."""
+    names = ("".join(p) for n in (1, 2) for p in product(ascii_uppercase, repeat=n))
+    order = sorted(holes, key=lambda h: (round(h.xy_mm[1], 1), round(h.xy_mm[0], 1)))
+    return tuple(replace(hole, letter=letter) for hole, letter in zip(order, names, strict=False))
 
 
 def _around(piece: Piece, holes: list[PieceHole], flat: BracketFlat | None) -> Outline:

@@ -95,7 +95,7 @@ def misses(shape: PieceShape, kept: PieceDrawing) -> tuple[Miss, ...]:
     c, s = math.cos(turn), math.sin(turn)
     laid = a @ np.array([[c, s], [-s, c]])
     off = np.hypot(*(laid - b).T)
-    found = [Miss(h.id, h.called, float(d), max((o.hole_mm - h.bolt_mm) / 2, 0.0)) for (h, o), d in zip(pairs, off, strict=True)]
+    found = [Miss(h.id, h.named, float(d), max((o.hole_mm - h.bolt_mm) / 2, 0.0)) for (h, o), d in zip(pairs, off, strict=True)]
     return tuple(sorted(found, key=lambda m: -m.mm))
 
 
@@ -111,7 +111,7 @@ def wrong_ways_of(shape: PieceShape) -> tuple[WrongWay, ...]:
     A flat piece may be turned and turned over; a folded one only be swung end for end, since turned over its flanges
     stand the other way. Only holes that meet something count.
     """
-    own = [h for h in shape.holes if not h.slot_mm]
+    own = [h for h in shape.holes if not h.slot_mm and h.bolt_mm > 0]
     if shape.bends:
         return tuple(w for w in (_end_for_end(shape),) if w is not None)
     first = own[0].face if own else ""

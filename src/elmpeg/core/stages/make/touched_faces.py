@@ -16,6 +16,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, angle_deg, dot, mean, scale, sub, unit
 from elmpeg.core.build.pieces import Piece, PieceFace
 from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.methods.fastening.fasteners import bolt_through_mm
 from elmpeg.core.methods.sheet_metal.bracket_forms import TouchedFace, TouchedHole
 from elmpeg.core.scene.scene import Scene
 
@@ -57,7 +58,7 @@ def touched_face(scene: Scene, face: PieceFace) -> FaceFromPoints:
         if abs(out) > max(LEAST_OFF_MM, DOUBTS * max(located.among_sd_mm)) or leans > AXES_APART_DEG:
             split.append(point_id)
         hole = point.hole_mm or USUAL_HOLE_MM
-        holes.append(TouchedHole(point_id, xyz, hole, hole * PLAY_SHARE))
+        holes.append(TouchedHole(point_id, xyz, hole, bolt_through_mm(hole) or hole * PLAY_SHARE))
         off.append((point_id, out))
         doubts.append((point_id, max(located.among_sd_mm)))
     return FaceFromPoints(TouchedFace(face.id, normal, tuple(holes)), tuple(doubts), tuple(off), tuple(split))

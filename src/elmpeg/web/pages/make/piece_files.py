@@ -45,7 +45,7 @@ def _head(desk: Desk, build_id: str, scene: Scene, title: str, paper: str) -> He
 def pdf(build_id: str, desk: ReadDesk) -> Response:
     """The piece on paper at true size; made up for the printer where its last print was measured and that is asked for."""
     scene, piece, shape = _asked(build_id, desk)
-    holes = bench_holes(scene, piece, shape)
+    holes = bench_holes(scene, shape)
     hand: piece_print.PrintedHand = "other hand" if desk.text("hand") == "other" else "as drawn"
     scale = (1.0, 1.0)
     if desk.text("again"):

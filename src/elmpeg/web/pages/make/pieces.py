@@ -16,6 +16,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.pieces import Hand, HoleKind, Piece, PlateHole, Result, Side, TriedIn
 from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.build.underlays import Underlay
 from elmpeg.core.methods.fastening.fasteners import NAMES
 from elmpeg.core.methods.sheet_metal.bracket_forms import FORMS
 from elmpeg.core.methods.sheet_metal.section_stiffness import Stiffened, ways_to_stiffen
@@ -32,7 +33,7 @@ from elmpeg.formats.piece_print import PAPERS, SQUARE_MM
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import BuildPage, build_page, chosen_option
 from elmpeg.web.desk import Desk, now
-from elmpeg.web.drawing.piece import card_drawing, flat_drawing, profile_drawing
+from elmpeg.web.drawing.piece import Under, card_drawing, flat_drawing, profile_drawing
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.make.piece_fields import (
     bends_from,
@@ -47,7 +48,7 @@ from elmpeg.web.pages.make.piece_fields import (
 from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
-TABS = (("pieces", "Pieces"), ("sheet_rules", "Test strips and brake"))
+TABS = (("pieces", "Pieces"), ("trace", "Trace a photograph"), ("sheet_rules", "Test strips and brake"))
 PARTS = (("shape", "Shape"), ("joins", "What it joins"), ("paper", "On paper"), ("cutter", "To the cutter"), ("tried", "What was made"))
 HANDS: dict[Hand, str] = {"either": "no hand", "left": "left", "right": "right", "pair": "a pair, left and right"}
 KINDS: tuple[HoleKind, ...] = get_args(HoleKind)
@@ -118,11 +119,13 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
     scene = Scene(at.build, at.option)
     row = _row(at, scene, piece)
     shape = row.shape
-    holes = bench_holes(scene, piece, shape) if shape else ()
+    holes = bench_holes(scene, shape) if shape else ()
     offered = _offered(scene, piece) if part == "joins" and piece.faces and not piece.lower else ()
     drawing = profile = None
     if shape is not None:
-        drawing = flat_drawing(piece, shape, holes, desk.show, movable=part == "shape" and desk.person.may_change)
+        drawing = flat_drawing(
+            piece, shape, holes, desk.show, movable=part == "shape" and desk.person.may_change, under=_under(desk, at.build, piece)
+        )
         profile = _profile(shape, desk, piece)
     return desk.render(
         "make/piece.html",
@@ -169,6 +172,23 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         tab="pieces",
         tabs=TABS,
     )
+
+
+def _under(desk: Desk, build: Build, piece: Piece) -> Under | None:
+    """The picture that a piece was traced from, to lie under its flat."""
+    if not piece.photo or desk.text("part") not in ("", "shape"):
+        return None
+    try:
+        laid = desk.shop.laid_photo(build, as_underlay(piece))
+    except (InputError, MissingError):
+        return None
+    href = f"{desk.shop.url('piece_picture', build_id=build.id)}?{desk.query(piece=piece.id)}"
+    return Under(href, laid.left_mm, laid.bottom_mm, laid.right_mm, laid.top_mm)
+
+
+def as_underlay(piece: Piece) -> Underlay:
+    """The picture of a piece as one that lies under a view: of one plane, by its marks."""
+    return Underlay(piece.id, piece.name, piece.photo, "plan", piece.marks)
 
 
 def _profile(shape: PieceShape, desk: Desk, piece: Piece) -> object:

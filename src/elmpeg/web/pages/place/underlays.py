@@ -103,7 +103,7 @@ def _said(act: Act, underlay_id: str) -> Underlay:
     view = form.choice("view", get_args(View))
     on = form.choice("on", (VEHICLE, *(c.id for c in act.build.components)), VEHICLE)
     photo = form.choice("picture", [p.id for p in act.build.photos])
-    marks = _marks(form)
+    marks = marks_from(form)
     form.require()
     if len(marks) in (0, 1, 3):
         raise InputError("marks", "two places do for a picture taken square on; four or more for one taken askew")
@@ -114,7 +114,7 @@ def _said(act: Act, underlay_id: str) -> Underlay:
     return Underlay(underlay_id, name, photo, view, marks, on)
 
 
-def _marks(form: Form) -> tuple[Mark, ...]:
+def marks_from(form: Form) -> tuple[Mark, ...]:
     """The marks as typed. With two of them, the second's place may be left to the distance between them."""
     found: list[Mark] = []
     for k in range(ROWS):
