@@ -9,8 +9,9 @@ from elmpeg.core.base.memo import Kept, Memo
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.hardware import Chain, ChainLink, Match, Pattern, Plate
+from elmpeg.core.build.hardware import Chain, ChainLink, Match, Pattern
 from elmpeg.core.build.options import Option
+from elmpeg.core.build.pieces import Piece
 from elmpeg.core.build.rooms import Room, SolidRef
 from elmpeg.core.build.survey import VEHICLE, LeanReading, Photo, Point
 from elmpeg.core.build.underlays import Underlay
@@ -170,7 +171,7 @@ def rich():
         points=(*build.points, Point("sunk", "sunk", VEHICLE, "edge", (1200.0, 300.0, -900.0), leans=(lean,))),
         patterns=(*build.patterns, Pattern("three", "three seats", "points", points=holes)),
         matches=(*build.matches, Match("on-three", "on three", "three", "three")),
-        plates=(*build.plates, Plate("of-three", "of three", "three", "three", 8.0)),
+        pieces=(*build.pieces, Piece("of-three", "of three", 8.0, "three", "three")),
         chains=(
             *build.chains,
             Chain("of-layers", "of layers", (ChainLink("a", "a", 1, 0.1, 0.1, mount=mount.id, layer=mount.layers[0].id),)),

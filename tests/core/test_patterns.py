@@ -10,11 +10,13 @@ from hypothesis import strategies as st
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.hardware import CentreDistance, Chain, ChainLink, Match, Pattern, PatternHole, Plate, PlateHole
+from elmpeg.core.build.hardware import CentreDistance, Chain, ChainLink, Match, Pattern, PatternHole
 from elmpeg.core.build.options import Option
+from elmpeg.core.build.pieces import Piece, PlateHole
 from elmpeg.core.build.survey import Datum, Point
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit, wrong_ways
+from elmpeg.core.methods.shapes.outlines import straight
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.chains import chain_result, with_chain
 from elmpeg.core.stages.mount.patterns import both_sides, from_distances, from_points, next_drill_mm, with_pattern, without_pattern
@@ -207,12 +209,12 @@ class Plates(unittest.TestCase):
             bolt_mm=10.0,
         )
         upper = Pattern("up", "up", "coordinates", (PatternHole("1", 0, 0, 9.0), PatternHole("2", 60, 0, 9.0)), bolt_mm=8.0)
-        made = Plate("p", "plate", "low", "up", 10.0, shift_mm=(70.0, 50.0), margin_mm=15.0, **more)
-        return Build("b", "b", "v", Datum("here", ""), patterns=(lower, upper), plates=(made,), options=(Option("o", "o"),))
+        made = Piece("p", "plate", 10.0, "low", "up", shift_mm=(70.0, 50.0), margin_mm=15.0, **more)
+        return Build("b", "b", "v", Datum("here", ""), patterns=(lower, upper), pieces=(made,), options=(Option("o", "o"),))
 
     def test_mass_and_edges_by_hand(self):
         build = self.build()
-        made = plate_geometry(build, build.plates[0])
+        made = plate_geometry(build, build.pieces[0])
         round_ = 11 / 2 + 15
         area = 200 * 100 + 2 * (200 + 100) * round_ + math.pi * round_**2 - 4 * math.pi * 11**2 / 4 - 2 * math.pi * 9**2 / 4
         self.assertAlmostEqual(made.mass_kg, area * 10 * 7850e-9, delta=0.005)
@@ -223,7 +225,7 @@ class Plates(unittest.TestCase):
 
     def test_a_plate_that_goes_on_turned_is_told_and_a_lopsided_one_is_not(self):
         build = self.build()
-        self.assertEqual({w.how for w in plate_geometry(build, build.plates[0]).wrong_ways}, {"turned 180°", "turned over"})
+        self.assertEqual({w.how for w in plate_geometry(build, build.pieces[0]).wrong_ways}, {"turned 180°", "turned over"})
         self.assertEqual(evaluate(build, "o").check("plate.p.hand").verdict, "near")
         marked = self.build(up="stamped", forward="notch")
         self.assertEqual(evaluate(marked, "o").check("plate.p.hand").verdict, "holds")
@@ -241,8 +243,8 @@ class Plates(unittest.TestCase):
     def test_refusals(self):
         build = self.build()
         for changed, words in (
-            (replace(build.plates[0], thick_mm=0.0), "thick"), (replace(build.plates[0], outline_mm=((0, 0), (10, 10), (10, 0), (0, 10))), "cross itself"),
-            (replace(build.plates[0], holes=(PlateHole("lower", "a", "tapped"),)), "needs a thread"), (replace(build.plates[0], holes=(PlateHole("lower", "a", "tapped", "M3"),)), "not a known"),
+            (replace(build.pieces[0], thick_mm=0.0), "thick"), (replace(build.pieces[0], outline=straight(((0, 0), (10, 10), (10, 0), (0, 10)))), "crosses or touches itself"),
+            (replace(build.pieces[0], holes=(PlateHole("lower", "a", "tapped"),)), "needs a thread"), (replace(build.pieces[0], holes=(PlateHole("lower", "a", "tapped", "M3"),)), "not a known"),
         ):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(InputError, words):
                 with_plate(build, changed)

@@ -11,10 +11,12 @@ import ezdxf
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.hardware import PatternHole
 from elmpeg.core.build.mounts import StackPiece
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.piece_shape import piece_shape
 from elmpeg.core.stages.mount.plates import plate_geometry
 from elmpeg.core.stages.mount.shelf import StockItem
 from elmpeg.demo.shelf import SHELF
-from elmpeg.formats import dxf, plate_svg, shelf_csv
+from elmpeg.formats import dxf, piece_dxf, piece_svg, shelf_csv
 from elmpeg.store.builds import Author
 from tests.shop import TestShop
 from tests.store.test_shop_store import reserve
@@ -142,7 +144,7 @@ class Patterns(Holding):
 
     def test_a_plates_drawing_holds_its_holes_where_the_table_says(self):
         """Read by group codes, not by the library that wrote it."""
-        text = self.teo.get("/builds/cairn-2/plates/dxf?plate=seat-adapter").content.decode()
+        text = self.teo.get("/builds/cairn-2/make/piece/file?kind=dxf&piece=seat-adapter").content.decode()
         pairs = list(zip(*[iter(text.split("\n"))] * 2, strict=False))
         circles, now = [], None
         for code, value in ((c.strip(), v.strip()) for c, v in pairs):
@@ -152,8 +154,8 @@ class Patterns(Holding):
                     circles.append(now)
             elif now is not None and code in ("8", "10", "20", "40"):
                 now[code] = value
-        drilled = sorted((float(c["10"]), float(c["20"]), 2 * float(c["40"])) for c in circles if c["8"] == "DRILL")
-        made = plate_geometry(self.build(), self.build().plate("seat-adapter"))
+        drilled = sorted((float(c["10"]), float(c["20"]), 2 * float(c["40"])) for c in circles if c["8"] == "CUT")
+        made = plate_geometry(self.build(), self.build().piece("seat-adapter"))
         want = sorted((*h.xy_mm, h.drill_mm) for h in made.holes)
         self.assertEqual(len(drilled), 8)
         for got, expected in zip(drilled, want, strict=True):
@@ -161,14 +163,15 @@ class Patterns(Holding):
                 self.assertAlmostEqual(a, b, places=6)
         self.assertEqual(sum(c["8"] == "MARK" for c in circles), 4)
         self.assertIn("\nCUT\n", text)
-        outline = self.teo.get("/builds/cairn-2/plates/svg?plate=seat-adapter").text
-        self.assertEqual(len(re.findall(r'<g id="drill"[^>]*>(?:<circle[^>]*/>)+', outline)), 1)
+        outline = self.teo.get("/builds/cairn-2/make/piece/file?kind=svg&piece=seat-adapter").text
+        self.assertEqual(len(re.findall(r'<g id="cut"[^>]*><path[^>]*/>(?:<circle[^>]*/>){8}</g>', outline)), 1)
         self.assertAlmostEqual(float(re.search(r'width="([\d.]+)mm"', outline)[1]), made.size_mm[0] + 20, delta=0.01)
 
     def test_a_drawing_comes_back_as_the_pattern_it_was(self):
         build = self.build()
-        made = plate_geometry(build, build.plate("seat-adapter"))
-        read = dxf.read_circles(dxf.written_plate(build.plate("seat-adapter"), made))
+        made = plate_geometry(build, build.piece("seat-adapter"))
+        piece = build.piece("seat-adapter")
+        read = dxf.read_circles(piece_dxf.written_piece(piece, piece_shape(Scene(build, build.options[0]), piece)))
         self.assertEqual(
             {(round(h.xy_mm[0], 4), round(h.xy_mm[1], 4), round(h.drill_mm, 4)) for h in made.holes},
             {(round(h.x_mm, 4), round(h.y_mm, 4), round(h.hole_mm, 4)) for h in read},
@@ -208,7 +211,7 @@ class Patterns(Holding):
             kind_upper="through",
         )
         self.assertEqual(made.status_code, 204)
-        plate = self.build().plate("bracket")
+        plate = self.build().piece("bracket")
         self.assertEqual({h.kind for h in plate.holes}, {"tapped"})
         self.assertIn("needs 10.0 mm of plate", self.page("/builds/cairn-2/plates?option=low&plate=bracket"))
         for fields, words in (
@@ -234,7 +237,7 @@ class Patterns(Holding):
             self.assertIn(words, plain(answer.text))
         self.assertEqual(self.post("plates", plate="seat-adapter", do="remove").status_code, 422)
         sly = replace(plate, name='<b>"&</b>')
-        self.assertNotIn(b"<b>", plate_svg.written_plate(sly, plate_geometry(self.build(), sly)))
+        self.assertNotIn(b"<b>", piece_svg.written_piece(sly, piece_shape(Scene(self.build(), self.build().options[0]), sly)))
 
     def test_a_chain_is_built_link_by_link(self):
         self.assertEqual(self.post("chains", do="new", name="seat height").status_code, 204)

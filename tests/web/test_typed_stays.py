@@ -60,7 +60,7 @@ class Kept(unittest.TestCase):
         self.addCleanup(test_shop.close)
         orla = test_shop.browser("orla")
         build = test_shop.shop.builds.head("cairn-2").build
-        mount, plate, series = build.mounts[0].id, build.plates[0].id, build.series[0].id
+        mount, plate, series = build.mounts[0].id, build.pieces[0].id, build.series[0].id
         made = {
             "mount": mount, "hold": "bolts", "tolerance": "tight", "plate": plate, "head": "socket", "end": "tapped", "blind": "1", "grade": "10.9",
             "mock_up": "1", "by": "studs", "caught_by": "a strap",

@@ -80,7 +80,7 @@ def _lamp_plate(build: Build) -> Piece:
         cutouts=(
             Cutout(
                 "cable",
-                tuple(Corner(x, y) for x, y in ((20.0, -12.0), (44.0, -12.0), (44.0, 12.0), (20.0, 12.0))),
+                tuple(Corner(x, y) for x, y in ((20.0, -24.0), (44.0, -24.0), (44.0, 4.0), (20.0, 4.0))),
                 "cable of the left lamp",
             ),
         ),

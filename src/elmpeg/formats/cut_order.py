@@ -11,9 +11,9 @@ from reportlab.platypus import BaseDocTemplate, Frame, PageTemplate, Paragraph, 
 
 from elmpeg.core.build.pieces import Piece, Sending
 from elmpeg.core.judging.checks import Check
+from elmpeg.core.stages.make.piece_marks import engraved
 from elmpeg.core.stages.make.piece_shape import PieceShape
 from elmpeg.formats.paper import BOLD, INK, LINE, PLAIN, Head, canvas_maker, fonts, printed, room_pt
-from elmpeg.formats.piece_dxf import engraved
 from elmpeg.formats.piece_print import Say
 
 FORMAT = "elm-peg cut order"

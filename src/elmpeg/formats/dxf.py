@@ -1,4 +1,4 @@
-"""DXF out and in: plates on layers to cut, to drill and to mark; patterns from a drawing's circles."""
+"""DXF in: patterns from a drawing's circles."""
 
 from __future__ import annotations
 
@@ -6,57 +6,19 @@ import io
 import re
 
 from ezdxf import recover, units
-from ezdxf.enums import TextEntityAlignment
-from ezdxf.filemanagement import new as new_drawing
 from ezdxf.lldxf.const import DXFError
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.hardware import PatternHole
-from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
-from elmpeg.core.stages.mount.plates import PlateGeometry
 
-CUT, DRILL, MARK = "CUT", "DRILL", "MARK"
 LARGEST_BYTES = 5_000_000
 MOST_HOLES = 100
 MOST_ENTITIES = 30_000
 ENTITY = re.compile(rb"\n *0 *\r?\n")
-TEXT_MM = 4.0
 SAME_MIDDLE_DIGITS = 2
 SMALLEST_MM, LARGEST_MM = 0.5, 2000.0
 _MM_PER_UNIT = {units.MM: 1.0, units.CM: 10.0, units.M: 1000.0, units.IN: float(MM_PER_INCH), units.FT: 12 * float(MM_PER_INCH)}
-
-
-def written_plate(plate: Piece, made: PlateGeometry) -> bytes:
-    """The plate in mm at 1:1: its outline on CUT, every hole at its drill on DRILL, countersinks, numbers and marks on MARK."""
-    doc = new_drawing("R2010", units=units.MM)
-    for name, colour in ((CUT, 7), (DRILL, 1), (MARK, 3)):
-        doc.layers.add(name, color=colour)
-    space = doc.modelspace()
-    space.add_lwpolyline(made.outline_mm, close=True, dxfattribs={"layer": CUT})
-    for hole in made.holes:
-        space.add_circle(hole.xy_mm, hole.drill_mm / 2, dxfattribs={"layer": DRILL})
-        if hole.sunk_mm:
-            space.add_circle(hole.xy_mm, hole.sunk_mm / 2, dxfattribs={"layer": MARK})
-        label = space.add_text(hole.id, height=TEXT_MM, dxfattribs={"layer": MARK})
-        label.set_placement((hole.xy_mm[0] + hole.drill_mm / 2 + 1.0, hole.xy_mm[1] + 1.0), align=TextEntityAlignment.LEFT)
-    left = min(x for x, _ in made.outline_mm)
-    low = min(y for _, y in made.outline_mm)
-    for k, text in enumerate(marks_of(plate)):
-        space.add_text(text, height=TEXT_MM, dxfattribs={"layer": MARK}).set_placement((left, low - (k + 1.5) * 1.8 * TEXT_MM))
-    out = io.StringIO()
-    doc.write(out)
-    return out.getvalue().encode("utf-8")
-
-
-def marks_of(plate: Piece) -> list[str]:
-    """What is written on a plate: its name, and which face and edge are which."""
-    marks = [f"{plate.name}, {plate.thick_mm:g} mm {plate.material}"]
-    if plate.up.strip():
-        marks.append(f"THIS FACE: {plate.up}")
-    if plate.forward.strip():
-        marks.append(f"FORWARD: {plate.forward}")
-    return marks
 
 
 def require_few_entities(data: bytes) -> None:

@@ -12,6 +12,7 @@ from ezdxf.layouts.layout import Modelspace
 
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import Outline
+from elmpeg.core.stages.make.piece_marks import engraving
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 
 CUT, MARK, BEND, ENGRAVE = "CUT", "MARK", "BEND", "ENGRAVE"
@@ -41,7 +42,7 @@ def written_piece(piece: Piece, shape: PieceShape, mirrored: bool = False) -> by
         middle = (flip * (bend.a_mm[0] + bend.b_mm[0]) / 2, (bend.a_mm[1] + bend.b_mm[1]) / 2)
         note = space.add_text(f"{way} {abs(bend.angle_deg):.1f} R{bend.radius_mm:g}", height=TEXT_MM, dxfattribs={"layer": MARK})
         note.set_placement((middle[0], middle[1] + 1.0), align=TextEntityAlignment.BOTTOM_CENTER)
-    _words(space, piece, shape, flip, mirrored)
+    _words(space, piece, shape, mirrored)
     out = io.StringIO()
     doc.write(out)
     return out.getvalue().encode("utf-8")
@@ -77,26 +78,9 @@ def _hole(space: Modelspace, piece: Piece, hole: PieceHole, flip: float) -> None
     label.set_placement((x + hole.drill_mm / 2 + 1.0, y + 1.0), align=TextEntityAlignment.LEFT)
 
 
-def _words(space: Modelspace, piece: Piece, shape: PieceShape, flip: float, mirrored: bool) -> None:
-    """What is engraved beside the piece's middle: its name, revision, face and forward edge."""
-    left, low, right, _ = shape.box_mm
-    x = min(flip * left, flip * right)
-    for k, text in enumerate(engraved(piece, mirrored)):
-        space.add_text(text, height=TEXT_MM, dxfattribs={"layer": ENGRAVE}).set_placement((x, low - (k + 1.5) * 1.8 * TEXT_MM))
-
-
-def engraved(piece: Piece, mirrored: bool = False) -> list[str]:
-    """The words that stop a piece from being taken for another, or for the other hand."""
-    hands = {"left": ("LEFT", "RIGHT"), "right": ("RIGHT", "LEFT"), "pair": ("ONE", "OTHER HAND"), "either": ("", "OTHER HAND")}
-    hand = hands[piece.hand][1 if mirrored else 0]
-    number = max((r.number for r in piece.revisions), default=0)
-    found = [f"{piece.name}, {piece.thick_mm:g} mm {piece.material}, rev {number}"]
-    if hand:
-        found.append(hand)
-    if piece.up.strip():
-        found.append(f"THIS FACE UP: {piece.up}" if not mirrored else f"THIS FACE UP (OTHER HAND): {piece.up}")
-    if piece.forward.strip():
-        found.append(f"FORWARD: {piece.forward}")
-    if piece.used_at.strip():
-        found.append(f"AT: {piece.used_at}")
-    return found
+def _words(space: Modelspace, piece: Piece, shape: PieceShape, mirrored: bool) -> None:
+    """What is engraved on the piece: its name, revision, hand, face and forward edge."""
+    for line in engraving(piece, shape, mirrored):
+        space.add_text(line.text, height=line.high_mm, dxfattribs={"layer": ENGRAVE}).set_placement(
+            (line.x_mm, line.y_mm), align=TextEntityAlignment.BOTTOM_CENTER
+        )

@@ -21,9 +21,9 @@ from elmpeg.core.base.quantities import Words
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import Outline, arc_of, mirrored
 from elmpeg.core.stages.make.on_the_metal import CAUTIONS, BenchHole
+from elmpeg.core.stages.make.piece_marks import engraved, engraving
 from elmpeg.core.stages.make.piece_shape import PieceShape
 from elmpeg.formats.paper import BOLD, ELM, INK, MOSS, PLAIN, SOFT, Head, canvas_maker, fonts, printed, room_pt
-from elmpeg.formats.piece_dxf import engraved
 
 Paper = Literal["a4", "a3", "letter"]
 PrintedHand = Literal["as drawn", "other hand"]
@@ -34,6 +34,8 @@ AROUND_MM = 8.0
 MOST_SHEETS = 60
 LETTER_PT = 9.0
 PUNCH_MM = 1.0
+LETTERS_SHARE = 1.05
+"""Of a letter's height, the size of the face that gives it, held to what fits."""
 Say = Callable[[Words], str]
 Length = Callable[[float], str]
 
@@ -175,12 +177,10 @@ def _true_size(canvas: Canvas, piece: Piece, shape: PieceShape, holes: tuple[Ben
         canvas.drawCentredString(0, 1.2, words)
         canvas.restoreState()
         canvas.setStrokeColor(INK)
-    left, low, right, high = shape.box_mm
     canvas.setFillColor(INK)
-    canvas.setFont(BOLD, 4)
-    texts = engraved(piece, flip < 0)
-    for k, text in enumerate(texts):
-        canvas.drawCentredString(flip * (left + right) / 2, (low + high) / 2 - 5.5 * (k - len(texts) / 2), printed(text))
+    for line in engraving(piece, shape, flip < 0):
+        canvas.setFont(BOLD, line.high_mm * LETTERS_SHARE)
+        canvas.drawCentredString(line.x_mm, line.y_mm, printed(line.text))
 
 
 def _contour(canvas: Canvas, outline: Outline) -> None:

@@ -6,8 +6,9 @@ from xml.sax.saxutils import escape
 
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import Outline, arc_of
+from elmpeg.core.stages.make.piece_marks import engraving
 from elmpeg.core.stages.make.piece_shape import PieceShape
-from elmpeg.formats.piece_dxf import TEXT_MM, engraved
+from elmpeg.formats.piece_dxf import TEXT_MM
 
 ROOM_MM = 10.0
 CROSS_MM = 2.0
@@ -16,9 +17,8 @@ CROSS_MM = 2.0
 def written_piece(piece: Piece, shape: PieceShape) -> bytes:
     """The flat in mm, y up as on the bench, arcs as arcs, with room below for its marks."""
     left, low, right, high = shape.box_mm
-    texts = engraved(piece)
     x0, top = left - ROOM_MM, high + ROOM_MM
-    wide, tall = right - left + 2 * ROOM_MM, high - low + 2 * ROOM_MM + len(texts) * 1.8 * TEXT_MM
+    wide, tall = right - left + 2 * ROOM_MM, high - low + 2 * ROOM_MM
 
     def at(p: tuple[float, float]) -> str:
         return f"{p[0] - x0:.4f} {top - p[1]:.4f}"
@@ -49,8 +49,8 @@ def written_piece(piece: Piece, shape: PieceShape) -> bytes:
         mark.append(f'<text x="{x + hole.drill_mm / 2 + 1:.4f}" y="{y - 1:.4f}">{escape(hole.id)}</text>')
     bends += [f'<path d="M{at(bend.a_mm)}L{at(bend.b_mm)}" stroke-dasharray="4 2"/>' for bend in shape.bends]
     words = [
-        f'<text x="{ROOM_MM}" y="{high - low + 2 * ROOM_MM + (k + 0.8) * 1.8 * TEXT_MM - ROOM_MM / 2:.4f}">{escape(t)}</text>'
-        for k, t in enumerate(texts)
+        f'<text x="{m.x_mm - x0:.4f}" y="{top - m.y_mm:.4f}" text-anchor="middle" font-size="{m.high_mm:.3f}">{escape(m.text)}</text>'
+        for m in engraving(piece, shape)
     ]
     lettered = f'font-family="sans-serif" font-size="{TEXT_MM}"'
     return (

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 from shapely.geometry import MultiPoint, Polygon
+from shapely.ops import unary_union
 
 from elmpeg.core.base.vectors import Vec3, cross, dot, scale, sub
 from elmpeg.core.build.pieces import Piece
@@ -19,6 +20,9 @@ from elmpeg.web.showing import Show
 
 PROFILE_PX = (300.0, 220.0)
 CARD_PX = (220.0, 150.0)
+TOUCHES_MM = 1e-3
+BELOW = 0.18
+"""Of its height, what is left free below a small drawing for its scale."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +101,7 @@ def profile_drawing(shape: PieceShape, show: Show, name: str) -> Markup | None:
     if not places:
         return None
     xs, ys = [x for p in places for x, _ in p], [y for p in places for _, y in p]
-    flat = FlatSheet(show, [(min(xs), min(ys), 1.0), (max(xs), max(ys), 1.0)], PROFILE_PX)
+    flat = FlatSheet(show, [(min(xs), min(ys) - BELOW * (max(ys) - min(ys)), 1.0), (max(xs), max(ys), 1.0)], PROFILE_PX)
     flat.drawn += [svg.polygon([flat.p.flat(c) for c in one], "plate-outline") for one in places]
     return flat.markup(f"{name} as folded, seen along its fold")
 
@@ -124,15 +128,16 @@ def profile(shape: PieceShape) -> list[list[tuple[float, float]]]:
     for rolled in sheet.bends:
         for _, corners, outward in rolled.strips:
             found.append([seen(p) for p in (*corners, *(sub(p, scale(outward, shape.thick_mm)) for p in corners))])
-    hulls = [MultiPoint(places).convex_hull for places in found]
-    return [[(float(x), float(y)) for x, y in h.exterior.coords[:-1]] for h in hulls if isinstance(h, Polygon)]
+    whole = unary_union([MultiPoint(places).convex_hull.buffer(TOUCHES_MM, join_style="mitre") for places in found])
+    parts = [p for p in getattr(whole, "geoms", [whole]) if isinstance(p, Polygon)]
+    return [[(float(x), float(y)) for x, y in p.exterior.coords[:-1]] for p in parts]
 
 
 def card_drawing(shape: PieceShape, show: Show, name: str) -> Markup:
     """A small drawing of a proposal: its profile where it is folded, else its flat."""
     places = profile(shape) or [list(chords(shape.outline))]
     xs, ys = [x for p in places for x, _ in p], [y for p in places for _, y in p]
-    flat = FlatSheet(show, [(min(xs), min(ys), 1.0), (max(xs), max(ys), 1.0)], CARD_PX)
+    flat = FlatSheet(show, [(min(xs), min(ys) - BELOW * (max(ys) - min(ys)), 1.0), (max(xs), max(ys), 1.0)], CARD_PX)
     flat.drawn += [svg.polygon([flat.p.flat(c) for c in one], "plate-outline") for one in places]
     if not shape.bends:
         for h in shape.holes:

@@ -151,9 +151,8 @@ def with_arcs(places: Sequence[Flat], within_mm: float = ON_ARC_MM) -> Outline:
     count = len(ring)
     if count < FEWEST_CHORDS + 1:
         return straight(ring)
-    turns = [_turn_deg(ring[k - 1], ring[k], ring[(k + 1) % count]) for k in range(count)]
-    begin = max(range(count), key=lambda k: abs(turns[k]))
-    # A circle has no corner to begin at: then all of it is one run.
+    # Behind the longest piece, which is no chord of an arc that is to be found; of a circle all is one run wherever it begins.
+    begin = max(range(count), key=lambda k: math.dist(ring[k - 1], ring[k]))
     ring = ring[begin:] + ring[:begin]
     found: list[Corner] = []
     at = 0

@@ -144,7 +144,7 @@ def folded(
                 if _side(bend, region, across) > 0:
                     placed[n] = PlacedFlange(region, beyond, (*here.through, bend.id))
                     waiting.append(n)
-    if len(placed) < len(regions) or len(made) < len(bends):
+    if len(placed) < len(regions) or len(made) < len(bends) or len(regions) <= len(bends):
         raise InputError("bends", "leave a part of the outline joined to nothing; draw each bend line right across")
     return FoldedSheet(tuple(placed.values()), tuple(made.values()), thickness_mm)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Literal, get_args
 
 import numpy as np
@@ -15,7 +16,7 @@ from elmpeg.core.build.pieces import Piece, PieceDrawing
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, wrong_ways
 from elmpeg.core.methods.shapes.outlines import polygon_of
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.stages.make.piece_shape import PieceShape, piece_shape
+from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape, piece_shape
 
 Standing = Literal["to draw", "drawn", "tried in card", "proved", "at the cutter", "made", "fitted"]
 STANDINGS: tuple[Standing, ...] = get_args(Standing)
@@ -25,6 +26,7 @@ MOST_MATCHED = 12
 TELLS_BY_SHARE = 0.004
 """Of its area, what a piece laid on its own outline the wrong way must leave over for an eye to see it."""
 SAME_BEND_MM, SAME_BEND_DEG = 1.0, 1.0
+SAME_TURN_RAD = 0.02
 
 
 @record
@@ -121,14 +123,48 @@ def wrong_ways_of(shape: PieceShape) -> tuple[WrongWay, ...]:
     holes = tuple(Hole(h.id, h.xy_mm, h.drill_mm) for h in matched)
     studs = tuple(Stud(h.id, h.xy_mm, min(h.bolt_mm, h.drill_mm)) for h in matched)
     found = []
-    for fit in wrong_ways(holes, studs, NEARLY_MM):
-        how = "turned over" if fit.mirrored else f"turned {abs(fit.rotation_deg):.0f}°"
-        turned = math.radians(fit.rotation_deg)
-        moved = fit.moved((0.0, 0.0))
-        shows = _shows(shape, turned, fit.mirrored, moved)
-        hole, by = _stopped_by(holes, studs)
-        found.append(WrongWay(how, fit.worst_short_mm, shows, hole, by))
-    return tuple(found)
+    for turn, mirrored, to, short in _laid_otherwise(matched):
+        how = "turned over" if mirrored else f"turned {abs(math.degrees(turn)):.0f}°"
+        found.append(WrongWay(how, short, _shows(shape, turn, mirrored, to)))
+    if not found:
+        return ()
+    hole, by = _stopped_by(holes, studs)
+    return tuple(replace(w, move=hole, by_mm=by) for w in found)
+
+
+def _laid_otherwise(holes: list[PieceHole]) -> list[tuple[float, bool, tuple[float, float], float]]:
+    """Every other way in which holes come over their own bolts, or nearly: its turn, whether mirrored, its shift, and by how much
+    the worst hole falls short. The two holes farthest apart are laid on every two as far apart; the rest must follow."""
+    at = np.array([h.xy_mm for h in holes])
+    play = np.array([max((h.drill_mm - h.bolt_mm) / 2, 0.0) for h in holes])
+    apart = np.hypot(*(at[:, None] - at[None]).transpose(2, 0, 1))
+    a, b = (int(k) for k in np.unravel_index(int(np.argmax(apart)), apart.shape))
+    found: list[tuple[float, bool, tuple[float, float], float]] = []
+    for i, j in zip(*np.nonzero(np.abs(apart - apart[a, b]) <= 2 * NEARLY_MM), strict=True):
+        if i == j:
+            continue
+        for mirrored in (False, True):
+            flat = at * (-1.0, 1.0) if mirrored else at
+            start, aim = flat[b] - flat[a], at[j] - at[i]
+            turn = math.atan2(aim[1], aim[0]) - math.atan2(start[1], start[0])
+            pairs = np.argmin(np.hypot(*((_turned(flat - flat[a], turn) + at[i])[:, None] - at[None]).transpose(2, 0, 1)), axis=1)
+            if len(set(pairs.tolist())) < len(holes) or (not mirrored and all(pairs == np.arange(len(holes)))):
+                continue
+            own, other = flat - flat.mean(axis=0), at[pairs] - at[pairs].mean(axis=0)
+            turn = math.atan2(float(np.sum(own[:, 0] * other[:, 1] - own[:, 1] * other[:, 0])), float(np.sum(own * other)))
+            to = at[pairs].mean(axis=0) - _turned(flat.mean(axis=0)[None], turn)[0]
+            short = float((np.hypot(*(_turned(flat, turn) + to - at[pairs]).T) - np.minimum(play, play[pairs])).max())
+            turn = (turn + math.pi) % (2 * math.pi) - math.pi
+            known = any(mirrored == m and abs(turn - t) < SAME_TURN_RAD for t, m, _, _ in found)
+            if short <= NEARLY_MM and not known:
+                found.append((turn, mirrored, (float(to[0]), float(to[1])), short))
+    return sorted(found, key=lambda w: w[3])
+
+
+def _turned(flat: np.ndarray, turn: float) -> np.ndarray:
+    c, s = math.cos(turn), math.sin(turn)
+    turned: np.ndarray = flat @ np.array([[c, s], [-s, c]])
+    return turned
 
 
 def _shows(shape: PieceShape, turn: float, mirrored: bool, to: tuple[float, float]) -> bool:

@@ -115,8 +115,9 @@ def keep(act: Act) -> Outcome | Response:
         return act.change(f"Took in the photograph {photo.name}", lambda b: photos.with_kept(b, photo)[0])
     marks = marks_from(form)
     form.require()
-    picture_id = form.choice("picture", [p.id for p in act.build.photos])
-    form.require()
+    picture_id = act.text("picture")
+    if all(p.id != picture_id for p in act.build.photos):
+        raise InputError("photo", "choose one of the build's photographs, or take one in")
     if len(marks) < 4:
         raise InputError("marks", f"are {len(marks)}; click four or more places whose distances you know, around the template")
     try:

@@ -19,11 +19,9 @@ from elmpeg.core.methods.shapes.outlines import straight
 from elmpeg.core.stages.mount import plates
 from elmpeg.core.stages.mount.patterns import laid
 from elmpeg.core.stages.mount.plates import MATERIALS, PlateGeometry, plate_geometry
-from elmpeg.formats import dxf, plate_svg
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
-from elmpeg.web.downloads import named
 from elmpeg.web.drawing.flat import plate_drawing
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
@@ -150,25 +148,3 @@ def _outline(desk: Desk) -> tuple[tuple[float, float], ...]:
             raise InputError("outline", f"line {n} has {len(parts)} figures; write x and y of one corner a line")
         corners.append((desk.show.read(parts[0].rstrip(","), "mm", "outline"), desk.show.read(parts[1], "mm", "outline")))
     return tuple(corners)
-
-
-def _file(build_id: str, desk: Desk) -> tuple[Piece, PlateGeometry]:
-    build = desk.shop.builds.head(build_id).build
-    plate = build.piece(desk.text("plate"))
-    return plate, plate_geometry(build, plate)
-
-
-@router.get("/builds/{build_id}/plates/dxf", name="plate_dxf")
-def plate_dxf(build_id: str, desk: ReadDesk) -> Response:
-    """A plate as a DXF drawing."""
-    plate, made = _file(build_id, desk)
-    headers = named(f"{build_id}-{plate.id}.dxf")
-    return Response(dxf.written_plate(plate, made), media_type="application/dxf", headers=headers)
-
-
-@router.get("/builds/{build_id}/plates/svg", name="plate_svg")
-def plate_svg_file(build_id: str, desk: ReadDesk) -> Response:
-    """A plate as an SVG at true size."""
-    plate, made = _file(build_id, desk)
-    headers = named(f"{build_id}-{plate.id}.svg")
-    return Response(plate_svg.written_plate(plate, made), media_type="image/svg+xml", headers=headers)

@@ -1,0 +1,356 @@
+"""Pieces: their shapes follow what they join; what was made is held against what is wanted; wrong ways are said."""
+
+import math
+import random
+import time
+import unittest
+from dataclasses import replace
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.pieces import OwnHole, Piece, Sending, TestStrip
+from elmpeg.core.build.survey import VEHICLE, Point
+from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.methods.shapes.outlines import polygon_of, straight
+from elmpeg.core.methods.sheet_metal.bends import k_by_rule
+from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine, folded
+from elmpeg.core.methods.sheet_metal.section_stiffness import Rectangle, second_moment_mm4, ways_to_stiffen
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make import piece_edits
+from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_order, bench_steps
+from elmpeg.core.stages.make.piece_chances import chance_within, goes_on, play_needed_mm
+from elmpeg.core.stages.make.piece_shape import k_for, piece_shape
+from elmpeg.core.stages.make.piece_states import is_own_mirror, made_after, misses, standing, wrong_ways_of
+from elmpeg.core.stages.make.proposals import proposals
+from elmpeg.core.stages.make.touched_faces import touched_face
+from elmpeg.demo import cairn
+
+CAIRN = cairn.build()
+SCENE = Scene(CAIRN, CAIRN.options[0])
+BRACKET, LAMP, STAY = (CAIRN.piece(i) for i in ("seat-bracket", "lamp-plate", "alternator-stay"))
+
+
+def checks(build=CAIRN, option="low"):
+    return {c.code: c for c in evaluate(build, option).checks if c.family == "piece"}
+
+
+def moved(build, component, **by):
+    pose = build.component(component).pose
+    changed = replace(pose, **{axis: getattr(pose, axis) + v for axis, v in by.items()})
+    return replace(build, components=tuple(replace(c, pose=changed) if c.id == component else c for c in build.components))
+
+
+class Faces(unittest.TestCase):
+    """A face's plane must be that of the holes, not of a guess; holes that do not belong are said."""
+
+    def test_two_holes_take_their_plane_from_their_axes(self):
+        found = touched_face(SCENE, BRACKET.faces[0])
+        self.assertEqual([round(v, 6) for v in found.face.normal], [0, 0, 1])
+        self.assertEqual(found.split, ())
+
+    def test_a_hole_off_the_plane_is_told(self):
+        off = Point("off", "one too high", VEHICLE, "hole", (2200.0, -600.0, 884.0), (0, 0, 1), 9.0)
+        build = replace(CAIRN, points=(*CAIRN.points, off))
+        found = touched_face(Scene(build, build.options[0]), replace(BRACKET.faces[0], points=("SF-1", "SF-2", "off")))
+        self.assertTrue(found.split)
+
+    def test_holes_in_a_line_without_an_axis_are_refused(self):
+        bare = tuple(replace(p, axis=None) if p.id.startswith("SF-") else p for p in CAIRN.points)
+        build = replace(CAIRN, points=bare)
+        with self.assertRaisesRegex(InputError, "give one of them its direction"):
+            touched_face(Scene(build, build.options[0]), BRACKET.faces[0])
+
+
+class Shapes(unittest.TestCase):
+    def test_a_part_that_moves_takes_its_holes_along(self):
+        before = {h.id: h.xy_mm for h in piece_shape(SCENE, BRACKET).holes}
+        build = moved(CAIRN, "seat", x_mm=6.0)
+        after = {h.id: h.xy_mm for h in piece_shape(Scene(build, build.options[0]), BRACKET).holes}
+        along = (after["SB-1"][0] - after["SF-1"][0]) - (before["SB-1"][0] - before["SF-1"][0])
+        self.assertAlmostEqual(abs(along), 6.0, places=6)
+
+    def test_folded_it_lies_on_its_points(self):
+        shape = piece_shape(SCENE, BRACKET)
+        sheet = shape.folded()
+        for hole in shape.holes:
+            at, up = sheet.place(hole.xy_mm)
+            point = SCENE.xyz(hole.id)
+            off = [a - p for a, p in zip(at, point, strict=True)]
+            along = sum(o * u for o, u in zip(off, up, strict=True))
+            level = [o - along * u for o, u in zip(off, up, strict=True)]
+            self.assertLess(math.hypot(*level), 0.26, hole.id)
+            self.assertTrue(abs(along) < 0.3 or abs(along - 3.0) < 0.3, along)
+
+    def test_mass_by_hand(self):
+        plain = Piece("p", "p", 5.0, outline=straight(((0, 0), (200, 0), (200, 100), (0, 100))), own_holes=(OwnHole("a", 50, 50, 20.0),))
+        shape = piece_shape(SCENE, plain)
+        self.assertAlmostEqual(shape.mass_kg, (200 * 100 - math.pi * 100) * 5 * 7850e-9, delta=1e-3)
+        self.assertAlmostEqual(shape.cut_mm, 600 + math.pi * 20, delta=0.5)
+        self.assertAlmostEqual(shape.holes[0].edge_mm, 50.0)
+
+    def test_a_slot_takes_out_its_ends_too(self):
+        slotted = Piece(
+            "p", "p", 5.0, outline=straight(((0, 0), (200, 0), (200, 100), (0, 100))), own_holes=(OwnHole("a", 50, 50, 10.0, 30.0, 90.0),)
+        )
+        shape = piece_shape(SCENE, slotted)
+        self.assertAlmostEqual(20000 - shape.area_mm2, 30 * 10 + math.pi * 25, delta=0.5)
+        self.assertAlmostEqual(shape.holes[0].edge_mm, 35.0, delta=0.1)
+
+    def test_the_shops_strip_is_used_for_its_own_sheet_only(self):
+        strip = TestStrip("s", "s", "steel", 3.0, 100.0, (52.3, 53.1), 90.0, 3.0)
+        build = replace(CAIRN, strips=(strip,))
+        known = k_for(build, BRACKET)
+        self.assertNotAlmostEqual(known, k_by_rule(3.0, 3.0), places=2)
+        for other in (replace(BRACKET, thick_mm=4.0), replace(BRACKET, material="aluminium"), replace(BRACKET, radius_mm=6.0)):
+            self.assertIsNone(k_for(build, other))
+        with_it, without = (piece_shape(Scene(b, b.options[0]), BRACKET).size_mm[1] for b in (build, replace(CAIRN, strips=())))
+        self.assertNotAlmostEqual(with_it, without, places=1)
+
+
+class Unfolding(unittest.TestCase):
+    def test_twelve_bends_within_twenty_milliseconds_of_one_bends_thirty_times(self):
+        """A ratio within one run, since machines differ: twelve folds take no more than thirty times one fold's time."""
+        wide = polygon_of(straight(((0, 0), (650, 0), (650, 80), (0, 80))))
+
+        def bends(count):
+            return tuple(BendLine(f"B{k}", (50.0 * k, 0.0), (50.0 * k, 80.0), 15.0, 3.0) for k in range(1, count + 1))
+
+        def took(count):
+            best = math.inf
+            for _ in range(5):
+                began = time.perf_counter()
+                folded(wide, bends(count), 3.0)
+                best = min(best, time.perf_counter() - began)
+            return best
+
+        self.assertLess(took(12), 30 * took(1))
+        sheet = folded(wide, bends(12), 3.0, base=(10.0, 40.0))
+        self.assertEqual(len(sheet.flanges), 13)
+        last = max(sheet.flanges, key=lambda f: len(f.through))
+        self.assertAlmostEqual(last.frame.x[0], math.cos(math.radians(180.0)), places=6)
+
+    def test_folds_that_meet_or_miss_are_refused(self):
+        plate = polygon_of(straight(((0, 0), (100, 0), (100, 80), (0, 80))))
+        near = (BendLine("B1", (50, 0), (50, 80), 90.0, 3.0), BendLine("B2", (53, 0), (53, 80), 90.0, 3.0))
+        for bends, words in (
+            (near, "running into each other"),
+            ((BendLine("B1", (500, 0), (500, 80), 90.0, 3.0),), "outside the outline"),
+            ((BendLine("B1", (50, 0), (50, 40), 90.0, 3.0),), "right across"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(InputError, words):
+                folded(plate, bends, 3.0)
+
+
+class OutOfDate(unittest.TestCase):
+    """A plate that was cut before its part moved must say so, and by how much it misses."""
+
+    def test_the_stay_misses_by_what_its_part_moved(self):
+        check = checks()["piece.alternator-stay.current"]
+        self.assertEqual(check.verdict, "fails")
+        # Three holes share four millimetres: the single one keeps two thirds of it less what turning takes.
+        self.assertTrue(2.0 < check.value < 4.0, check.value)
+
+    def test_a_shift_of_the_whole_piece_is_none(self):
+        shape = piece_shape(SCENE, STAY)
+        there = replace(shape.drawing, holes=tuple(replace(h, xy_mm=(h.xy_mm[1] + 70.0, -h.xy_mm[0])) for h in shape.drawing.holes))
+        self.assertLess(misses(shape, there)[0].mm, 1e-6)
+
+    def test_a_mirrored_one_is_not_turned_over_in_the_hand(self):
+        shape = piece_shape(SCENE, STAY)
+        flipped = replace(shape.drawing, holes=tuple(replace(h, xy_mm=(-h.xy_mm[0], h.xy_mm[1])) for h in shape.drawing.holes))
+        self.assertGreater(misses(shape, flipped)[0].mm, 5.0)
+
+    def test_opened_by_what_is_said_it_goes_on(self):
+        check = checks()["piece.alternator-stay.current"]
+        by = check.remedies[0].words.quantities[0].value
+        self.assertAlmostEqual(by + check.high, check.value, places=6)
+
+    def test_what_exists_newest_counts(self):
+        self.assertIn("Quayside", made_after(STAY)[0])
+        self.assertIn("revision 1", made_after(LAMP)[0])
+        self.assertIsNone(made_after(BRACKET))
+
+
+class Chances(unittest.TestCase):
+    def test_the_chance_stated_is_that_of_a_simulation(self):
+        draw = random.Random(4)
+        for play, sd in ((0.5, 0.2), (0.5, 0.4), (1.0, 0.3)):
+            inside = sum(math.hypot(draw.gauss(0, sd), draw.gauss(0, sd)) <= play for _ in range(20000)) / 20000
+            self.assertAlmostEqual(chance_within(play, sd), inside, delta=0.015)
+
+    def test_holes_opened_as_the_remedy_says_go_on_surely(self):
+        chance = goes_on(piece_shape(SCENE, BRACKET))
+        sure, worst = CAIRN.limits.sure, chance.holes[0]
+        self.assertLess(chance.chance, sure)
+        needed = play_needed_mm(worst.sd_mm, sure, len(chance.holes))
+        self.assertGreaterEqual(chance_within(needed, worst.sd_mm) ** len(chance.holes), sure - 1e-9)
+
+    def test_no_measured_point_no_chance(self):
+        self.assertIsNone(goes_on(piece_shape(SCENE, LAMP)))
+
+
+class WrongWays(unittest.TestCase):
+    """Every piece of the demo turned over: is it said?"""
+
+    def test_each_piece_that_goes_on_turned_over_says_so(self):
+        found = checks()
+        for piece in CAIRN.pieces:
+            shape = piece_shape(SCENE, piece)
+            ways = wrong_ways_of(shape)
+            with self.subTest(piece.name):
+                code = f"piece.{piece.id}.hand" if not piece.lower else f"plate.{piece.id}.hand"
+                said = {c.code: c for c in evaluate(CAIRN, "low").checks}[code].why.template
+                self.assertEqual(bool(ways), "goes on all the same" in said or "goes on but for" in said, said)
+        self.assertIn("Its outline shows it", found["piece.lamp-plate.hand"].why.template)
+
+    def square(self, **more):
+        holes = tuple(OwnHole(f"h{k}", x, y, 9.0) for k, (x, y) in enumerate(((10, 10), (90, 10), (90, 90), (10, 90))))
+        return Piece("p", "plate", 4.0, outline=straight(((0, 0), (100, 0), (100, 100), (0, 100))), own_holes=holes, **more)
+
+    def test_a_square_goes_on_in_seven_wrong_ways_and_none_is_seen(self):
+        ways = wrong_ways_of(piece_shape(SCENE, self.square()))
+        self.assertEqual(sorted(w.how for w in ways), ["turned 180°", "turned 90°", "turned 90°", *["turned over"] * 4])
+        self.assertFalse(any(w.shows for w in ways))
+
+    def test_the_change_that_is_offered_stops_it(self):
+        piece = self.square()
+        way = wrong_ways_of(piece_shape(SCENE, piece))[0]
+        self.assertTrue(way.move)
+        for dx, dy in ((way.by_mm, 0.0), (0.0, way.by_mm)):
+            holes = tuple(replace(h, x_mm=h.x_mm + dx, y_mm=h.y_mm + dy) if h.id == way.move else h for h in piece.own_holes)
+            left = wrong_ways_of(piece_shape(SCENE, replace(piece, own_holes=holes)))
+            if all(w.short_mm > way.by_mm / 4 for w in left):
+                return
+        self.fail("neither direction stops it")
+
+    def test_a_cut_corner_is_seen(self):
+        build = piece_edits.with_piece(CAIRN, self.square())
+        cut = piece_edits.with_corner_cut(build, Scene(build, build.options[0]), "p").piece("p")
+        ways = wrong_ways_of(piece_shape(SCENE, cut))
+        unseen = [w.how for w in ways if not w.shows]
+        self.assertEqual(unseen, ["turned over"], "about the line through the cut corner it looks as it should")
+        self.assertEqual(len(ways), 7)
+
+    def test_a_bracket_like_its_mirror_has_no_other_hand(self):
+        even = Piece(
+            "p", "p", 3.0, outline=straight(((0, 0), (100, 0), (100, 120), (0, 120))), bends=(BendLine("B", (0, 60), (100, 60), 90.0, 3.0),),
+            own_holes=(OwnHole("a", 20, 20, 9), OwnHole("b", 80, 20, 9), OwnHole("c", 50, 100, 9)),
+        )  # fmt: skip
+        self.assertTrue(is_own_mirror(piece_shape(SCENE, even)))
+        odd = replace(even, own_holes=(*even.own_holes[:2], OwnHole("c", 30, 100, 9)))
+        self.assertFalse(is_own_mirror(piece_shape(SCENE, odd)))
+
+    def test_an_angle_with_equal_legs_can_be_swung_end_for_end(self):
+        even = Piece(
+            "p", "p", 3.0, outline=straight(((0, 0), (100, 0), (100, 120), (0, 120))), bends=(BendLine("B", (0, 60), (100, 60), 90.0, 3.0),),
+            own_holes=(OwnHole("a", 20, 20, 9), OwnHole("b", 80, 20, 9), OwnHole("c", 20, 100, 9), OwnHole("d", 80, 100, 9)),
+        )  # fmt: skip
+        self.assertEqual([w.how for w in wrong_ways_of(piece_shape(SCENE, even))], ["swung end for end"])
+
+
+class Gates(unittest.TestCase):
+    """A print that is not proved does not become metal; an order is looked over by a second person."""
+
+    def test_metal_waits_for_a_proved_print(self):
+        with self.assertRaisesRegex(InputError, "97.0 % across"):
+            piece_edits.with_revision(CAIRN, SCENE, "lamp-plate", "metal", "cut", "Teo Marsh", "2026-11-21T10:00:00")
+        again = piece_edits.with_square(CAIRN, "lamp-plate", "A4", (150.0, 150.1, 150.0, 149.9), "Pip Okafor", "2026-11-21T09:00:00")
+        made = piece_edits.with_revision(again, SCENE, "lamp-plate", "metal", "cut", "Teo Marsh", "2026-11-21T10:00:00").piece("lamp-plate")
+        self.assertEqual(made.revisions[-1].number, 2)
+        self.assertEqual(standing(SCENE, made), "made")
+
+    def test_printed_again_as_the_remedy_says_it_holds(self):
+        check = checks()["piece.lamp-plate.print"]
+        x, y = (q.value / 100 for q in check.remedies[0].words.quantities)
+        square = LAMP.squares[-1]
+        lengths = (150.0, square.x_mm * x, 150.0, square.y_mm * y)
+        again = piece_edits.with_square(CAIRN, "lamp-plate", "A4", lengths, "Pip Okafor", "2026-11-21T09:00:00")
+        self.assertEqual(checks(again)["piece.lamp-plate.print"].verdict, "holds")
+
+    def test_an_order_is_checked_by_somebody_else(self):
+        order = Sending("s9", "Quayside Cutting", "laser", "sent", "Teo Marsh", "2026-11-21T10:00:00")
+        for by, words in (("", "second pair of eyes"), ("teo marsh", "somebody else checks")):
+            with self.assertRaisesRegex(InputError, words):
+                piece_edits.with_sending(CAIRN, SCENE, "seat-bracket", replace(order, checked_by=by))
+        sent = piece_edits.with_sending(CAIRN, SCENE, "seat-bracket", replace(order, checked_by="Orla Fennick")).piece("seat-bracket")
+        self.assertEqual(standing(SCENE, sent), "at the cutter")
+        self.assertEqual(sent.sendings[-1].drawing, piece_shape(SCENE, BRACKET).drawing)
+
+    def test_standings_in_order(self):
+        fresh = Piece("p", "p", 3.0)
+        self.assertEqual(standing(SCENE, fresh), "to draw")
+        self.assertEqual(standing(SCENE, BRACKET), "drawn")
+        self.assertEqual(standing(SCENE, replace(STAY, sendings=())), "proved")
+        self.assertEqual(standing(SCENE, replace(STAY, fitted="2026-11-21")), "fitted")
+
+
+class Proposals(unittest.TestCase):
+    def test_side_by_side_and_why_not(self):
+        found = proposals(SCENE, BRACKET)
+        self.assertEqual([p.form for p in found if p.shape is not None], ["angle", "three"])
+        for one in found:
+            self.assertTrue(one.shape is not None or one.refused)
+        self.assertEqual(found[0].form, "angle", "one fold is less work than two")
+
+    def test_one_face_makes_a_plate(self):
+        alone = replace(BRACKET, faces=BRACKET.faces[:1], form="")
+        self.assertEqual([p.form for p in proposals(SCENE, alone)], ["flat"])
+        self.assertEqual(len(piece_shape(SCENE, alone).holes), 2)
+
+    def test_too_thick_for_the_brake(self):
+        found = {p.form: p for p in proposals(SCENE, replace(BRACKET, thick_mm=6.0, radius_mm=6.0))}
+        self.assertIn("the brake folds 5 mm", found["angle"].can_make)
+
+
+class Stiffness(unittest.TestCase):
+    def test_half_as_thick_again_is_more_than_three_times_as_stiff(self):
+        found = {s.way: s for s in ways_to_stiffen(80.0, 3.0, 15.0)}
+        self.assertAlmostEqual(found["thicker sheet"].times, 1.5**3)
+        self.assertAlmostEqual(found["thicker sheet"].mass_times, 1.5)
+        self.assertGreater(found["edges folded"].times, 10 * found["thicker sheet"].times / 1.5)
+
+    def test_a_section_by_hand(self):
+        """A tee of 60 x 5 under 5 x 40, about its own middle, as a textbook has it."""
+        area = 60 * 5 + 5 * 40
+        middle = (60 * 5 * 2.5 + 5 * 40 * 25) / area
+        want = 60 * 5**3 / 12 + 300 * (2.5 - middle) ** 2 + 5 * 40**3 / 12 + 200 * (25 - middle) ** 2
+        self.assertAlmostEqual(second_moment_mm4((Rectangle(60, 5, 0), Rectangle(5, 40, 5))), want)
+
+
+class AtTheBench(unittest.TestCase):
+    def test_letters_pilots_and_order(self):
+        shape = piece_shape(SCENE, LAMP)
+        holes = bench_holes(SCENE, shape)
+        self.assertEqual([h.letter for h in holes], ["A", "B", "C", "D"])
+        self.assertEqual({h.pilot_mm for h in holes}, {4.0})
+        self.assertEqual(bench_order(holes)[:4], "A, D", "the first, then the one farthest from it")
+        said = " ".join(s.template for s in bench_steps(LAMP, shape, holes))
+        for words in ("Clamp the two blanks", "Keep paint off", "Break every edge"):
+            self.assertIn(words, said)
+
+    def test_the_bend_line_is_scribed_inside_the_fold(self):
+        shape = piece_shape(SCENE, STAY)
+        said = [s.template for s in bench_steps(STAY, shape, bench_holes(SCENE, shape)) if "Scribe" in s.template]
+        self.assertEqual(len(said), 2)
+        for bend in shape.bends:
+            face = "upper" if bend.angle_deg > 0 else "lower"
+            self.assertTrue(any(face in s and bend.id in s for s in said))
+
+
+class Refused(unittest.TestCase):
+    def test_what_no_bench_can_make(self):
+        for changed, words in (
+            (replace(LAMP, outline=straight(((0, 0), (10, 10), (10, 0), (0, 10)))), "crosses or touches itself near 5.0, 5.0"),
+            (replace(LAMP, thick_mm=0.0), "thickness above 0"),
+            (replace(LAMP, own_holes=(OwnHole("a", 0, 0, 5), OwnHole("a", 9, 0, 5))), "two called a"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(InputError, words):
+                piece_edits.with_piece(CAIRN, changed)
+
+    def test_a_piece_in_use_stays(self):
+        with self.assertRaisesRegex(InputError, "is still used by"):
+            piece_edits.without_piece(CAIRN, "seat-adapter")
+        self.assertEqual(len(piece_edits.without_piece(CAIRN, "lamp-plate").pieces), len(CAIRN.pieces) - 1)
+
+
+if __name__ == "__main__":
+    unittest.main()
