@@ -237,7 +237,7 @@ class Plates(unittest.TestCase):
         checks = {c.code: c for c in evaluate(self.build(holes=holes), "o").checks}
         self.assertEqual((checks["plate.p.tapped"].verdict, checks["plate.p.tapped"].low), ("fails", 12.0))
         self.assertEqual((checks["plate.p.countersunk"].verdict, checks["plate.p.countersunk"].low), ("holds", 4.96))
-        thin = evaluate(self.build(outline_mm=((-12, -30), (240, -30), (240, 130), (-12, 130))), "o").check("plate.p.edge")
+        thin = evaluate(self.build(outline=straight(((-12, -30), (240, -30), (240, 130), (-12, 130)))), "o").check("plate.p.edge")
         self.assertEqual((thin.verdict, thin.value), ("fails", 12.0))
 
     def test_refusals(self):

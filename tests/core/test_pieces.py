@@ -256,7 +256,7 @@ class Gates(unittest.TestCase):
         again = piece_edits.with_square(CAIRN, "lamp-plate", "A4", (150.0, 150.1, 150.0, 149.9), "Pip Okafor", "2026-11-21T09:00:00")
         made = piece_edits.with_revision(again, SCENE, "lamp-plate", "metal", "cut", "Teo Marsh", "2026-11-21T10:00:00").piece("lamp-plate")
         self.assertEqual(made.revisions[-1].number, 2)
-        self.assertEqual(standing(SCENE, made), "made")
+        self.assertEqual(standing(made, True), "made")
 
     def test_printed_again_as_the_remedy_says_it_holds(self):
         check = checks()["piece.lamp-plate.print"]
@@ -272,15 +272,15 @@ class Gates(unittest.TestCase):
             with self.assertRaisesRegex(InputError, words):
                 piece_edits.with_sending(CAIRN, SCENE, "seat-bracket", replace(order, checked_by=by))
         sent = piece_edits.with_sending(CAIRN, SCENE, "seat-bracket", replace(order, checked_by="Orla Fennick")).piece("seat-bracket")
-        self.assertEqual(standing(SCENE, sent), "at the cutter")
+        self.assertEqual(standing(sent, True), "at the cutter")
         self.assertEqual(sent.sendings[-1].drawing, piece_shape(SCENE, BRACKET).drawing)
 
     def test_standings_in_order(self):
         fresh = Piece("p", "p", 3.0)
-        self.assertEqual(standing(SCENE, fresh), "to draw")
-        self.assertEqual(standing(SCENE, BRACKET), "drawn")
-        self.assertEqual(standing(SCENE, replace(STAY, sendings=())), "proved")
-        self.assertEqual(standing(SCENE, replace(STAY, fitted="2026-11-21")), "fitted")
+        self.assertEqual(standing(fresh, False), "to draw")
+        self.assertEqual(standing(BRACKET, True), "drawn")
+        self.assertEqual(standing(replace(STAY, sendings=()), True), "proved")
+        self.assertEqual(standing(replace(STAY, fitted="2026-11-21"), True), "fitted")
 
 
 class Proposals(unittest.TestCase):

@@ -61,7 +61,7 @@ class ForTheCutter(unittest.TestCase):
         doc = ezdxf.read(io.StringIO(piece_dxf.written_piece(piece, shape_of(piece), **more).decode()))
         self.assertEqual(doc.units, units.MM)
         self.assertFalse(doc.audit().has_errors)
-        return [e for e in doc.modelspace()]
+        return list(doc.modelspace())
 
     def test_each_contour_is_closed_and_once_with_arcs_as_arcs(self):
         for piece in CAIRN.pieces:
@@ -101,7 +101,10 @@ class ForTheCutter(unittest.TestCase):
 
     def test_the_other_hand_is_mirrored_and_its_letters_are_not(self):
         one, other = self.read(STAY), self.read(STAY, mirrored=True)
-        places = [sorted((round(s * e.dxf.center.x, 3), round(e.dxf.center.y, 3)) for e in found if e.dxftype() == "CIRCLE") for found, s in ((one, 1), (other, -1))]
+        places = [
+            sorted((round(s * e.dxf.center.x, 3), round(e.dxf.center.y, 3)) for e in found if e.dxftype() == "CIRCLE")
+            for found, s in ((one, 1), (other, -1))
+        ]
         self.assertEqual(*places)
         said = [e.dxf.text for e in other if e.dxftype() == "TEXT" and e.dxf.layer == piece_dxf.ENGRAVE]
         self.assertIn("OTHER HAND", said)
@@ -120,7 +123,10 @@ class ForTheCutter(unittest.TestCase):
         drawn = dxf_outlines.read_contours(piece_dxf.written_piece(LAMP, shape_of(LAMP)))
         self.assertEqual(len(drawn.outline), 4)
         self.assertEqual(len(drawn.cutouts), 1)
-        self.assertEqual(sorted((round(x), round(y), d) for x, y, d in drawn.holes), sorted((round(h.x_mm), round(h.y_mm), h.hole_mm) for h in LAMP.own_holes))
+        self.assertEqual(
+            sorted((round(x), round(y), d) for x, y, d in drawn.holes),
+            sorted((round(h.x_mm), round(h.y_mm), h.hole_mm) for h in LAMP.own_holes),
+        )
 
     def test_loose_lines_and_arcs_become_one_contour(self):
         doc = ezdxf.new("R2010", units=units.IN)
@@ -245,7 +251,13 @@ class OnPaper(unittest.TestCase):
             printed(huge)
 
     def test_ten_sheets_within_three_seconds(self):
-        big = Piece("p", "big", 3.0, outline=straight(((0, 0), (820, 0), (820, 420), (0, 420))), own_holes=tuple(OwnHole(f"h{k}", 20 + 19 * k, 30, 9.0) for k in range(40)))
+        big = Piece(
+            "p",
+            "big",
+            3.0,
+            outline=straight(((0, 0), (820, 0), (820, 420), (0, 420))),
+            own_holes=tuple(OwnHole(f"h{k}", 20 + 19 * k, 30, 9.0) for k in range(40)),
+        )
         self.assertGreaterEqual(math.prod(piece_print.sheets_for(HEAD, shape_of(big))), 10)
         with at_most(self, 3.0):
             printed(big)
@@ -260,7 +272,9 @@ class TheSlip(unittest.TestCase):
         self.assertEqual(said["order"]["checked_by"], "Orla Fennick")
         self.assertEqual(len(said["holes"]), 3)
         self.assertEqual([b["id"] for b in said["bends"]], ["B1", "B2"])
-        paper = cut_order.as_pdf(STAY, Sending("s", "A & <B>", "laser", "drafted", "Teo", "2026-11-21T10:00:00"), shape, (), HEAD, SHOW.words)
+        paper = cut_order.as_pdf(
+            STAY, Sending("s", "A & <B>", "laser", "drafted", "Teo", "2026-11-21T10:00:00"), shape, (), HEAD, SHOW.words
+        )
         document = pypdfium2.PdfDocument(paper)
         text = document[0].get_textpage().get_text_range()
         document.close()

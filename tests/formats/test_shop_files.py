@@ -250,7 +250,8 @@ class PlatesToCut(unittest.TestCase):
         self.assertEqual(len(drawn), len(MADE.holes))
         for one, other in ((0, 1), (0, len(drawn) - 1)):
             shown = math.dist(*[(float(drawn[k].get("cx")), float(drawn[k].get("cy"))) for k in (one, other)])
-            self.assertAlmostEqual(shown, math.dist(MADE.holes[one].xy_mm, MADE.holes[other].xy_mm), places=3)
+            places = {h.id: h.xy_mm for h in MADE.holes}
+            self.assertAlmostEqual(shown, math.dist(*(places[drawn[k].get("id")] for k in (one, other))), places=3)
         for text in root.iter("{http://www.w3.org/2000/svg}text"):
             self.assertTrue(0 <= float(text.get("y")) <= tall, text.text)
 

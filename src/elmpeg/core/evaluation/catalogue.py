@@ -29,7 +29,7 @@ from elmpeg.core.scene.located_points import SURVEY_READS
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive.joint_remedies import with_remedies
 from elmpeg.core.stages.drive.line_checks import line_checks
-from elmpeg.core.stages.make.piece_checks import piece_checks
+from elmpeg.core.stages.make.piece_checks import piece_findings
 from elmpeg.core.stages.measure.cross_checks import measured_checks, outside_checks
 from elmpeg.core.stages.measure.reading_checks import reading_checks
 from elmpeg.core.stages.mount.hardware_checks import GIVEN, hardware_checks
@@ -197,7 +197,7 @@ def _plate(scene: Scene, plate: Piece) -> Findings:
 
 
 def _piece(scene: Scene, piece: Piece) -> Findings:
-    return Findings(piece_checks(scene, piece))
+    return piece_findings(scene, piece)
 
 
 def _piece_sits(scene: Scene, piece: Piece) -> tuple[object, ...]:

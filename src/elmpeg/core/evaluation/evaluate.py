@@ -14,11 +14,12 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
-from elmpeg.core.evaluation.catalogue import LINES, MOUNTS, ROOMS, RUNNERS, Runner
+from elmpeg.core.evaluation.catalogue import LINES, MOUNTS, PIECES, ROOMS, RUNNERS, Runner
 from elmpeg.core.evaluation.kept_findings import findings
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive.line_checks import LineState
+from elmpeg.core.stages.make.piece_checks import PieceState
 from elmpeg.core.stages.mount.mount_checks import MountState
 from elmpeg.core.stages.place.room_checks import RoomState
 
@@ -52,6 +53,7 @@ class Evaluation:
     mounts: tuple[MountState, ...]
     lines: tuple[LineState, ...]
     rooms: tuple[RoomState, ...]
+    pieces: tuple[PieceState, ...]
     checks: tuple[Check, ...]
 
     def check(self, code: str) -> Check | None:
@@ -83,6 +85,7 @@ def evaluate(build: Build, option_id: str) -> Evaluation:
         mounts=states(MOUNTS, MountState),
         lines=states(LINES, LineState),
         rooms=states(ROOMS, RoomState),
+        pieces=states(PIECES, PieceState),
         checks=tuple(check for _, check in ranked),
     )
 

@@ -6,9 +6,10 @@ import math
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.quantities import Quantity, Unit, Words, bought_mm, capitalised, deg, mm, plain, words
+from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.pieces import Piece
-from elmpeg.core.judging.checks import Check, Remedy, about
+from elmpeg.core.judging.checks import Check, Findings, Remedy, about
 from elmpeg.core.methods.measuring.print_scale import PrintedLength, PrintScale, print_scale
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_chances import goes_on, play_needed_mm
@@ -28,14 +29,24 @@ def _check(piece: Piece, what: str, called: str, verdict: Verdict, why: Words, u
     return Check(code, "piece", name, unit, verdict, why, about=about(pieces=piece.id), **more)  # type: ignore[arg-type]
 
 
-def piece_checks(scene: Scene, piece: Piece) -> tuple[Check, ...]:
-    """Every check of a piece."""
+@record
+class PieceState:
+    """A piece worked out: its shape as the build stands, None where it has none."""
+
+    piece: str
+    shape: PieceShape | None
+    trouble: str = ""
+
+
+def piece_findings(scene: Scene, piece: Piece) -> Findings:
+    """Every check of a piece, and its shape."""
     try:
         shape = piece_shape(scene, piece)
     except (InputError, MissingError) as refused:
         said = refused.message if isinstance(refused, InputError) else str(refused)
         verdict: Verdict = "fails" if piece.outline or piece.form else "unknown"
-        return (_check(piece, "shape", "shape", verdict, words(plain(f"{said}."))),)
+        checks = (_check(piece, "shape", "shape", verdict, words(plain(f"{said}."))),)
+        return Findings(checks, PieceState(piece.id, None, capitalised(f"{said}.")))
     found = [
         *_faces(piece, shape),
         *_chance(scene, piece, shape),
@@ -45,7 +56,7 @@ def piece_checks(scene: Scene, piece: Piece) -> tuple[Check, ...]:
     ]
     if not piece.lower:
         found += [*_edges(piece, shape), *_hand(piece, shape)]
-    return (*found, *_prints(piece, shape))
+    return Findings((*found, *_prints(piece, shape)), PieceState(piece.id, shape))
 
 
 def _faces(piece: Piece, shape: PieceShape) -> list[Check]:

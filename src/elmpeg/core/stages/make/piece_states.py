@@ -10,13 +10,11 @@ import numpy as np
 from shapely.affinity import affine_transform
 from shapely.geometry import Polygon
 
-from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.pieces import Piece, PieceDrawing
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, wrong_ways
 from elmpeg.core.methods.shapes.outlines import polygon_of
-from elmpeg.core.scene.scene import Scene
-from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape, piece_shape
+from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 
 Standing = Literal["to draw", "drawn", "tried in card", "proved", "at the cutter", "made", "fitted"]
 STANDINGS: tuple[Standing, ...] = get_args(Standing)
@@ -51,8 +49,8 @@ class WrongWay:
     by_mm: float = 0.0
 
 
-def standing(scene: Scene, piece: Piece) -> Standing:
-    """How far a piece has come."""
+def standing(piece: Piece, drawn: bool) -> Standing:
+    """How far a piece has come; ``drawn`` says whether it has a shape."""
     last = piece.revisions[-1] if piece.revisions else None
     sent = piece.sendings[-1] if piece.sendings else None
     if piece.fitted:
@@ -65,11 +63,7 @@ def standing(scene: Scene, piece: Piece) -> Standing:
         return "proved"
     if last:
         return "tried in card"
-    try:
-        piece_shape(scene, piece)
-    except (InputError, MissingError):
-        return "to draw"
-    return "drawn"
+    return "drawn" if drawn else "to draw"
 
 
 def made_after(piece: Piece) -> tuple[str, PieceDrawing] | None:

@@ -11,7 +11,6 @@ from starlette.datastructures import UploadFile
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name
-from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.pieces import Hand, HoleKind, Piece, PlateHole, Result, Side, TriedIn
@@ -70,21 +69,17 @@ class PieceRow:
     verdict: str
 
 
-def _row(at: BuildPage, scene: Scene, piece: Piece) -> PieceRow:
-    try:
-        shape, trouble = piece_shape(scene, piece), ""
-    except (InputError, MissingError) as refused:
-        shape, trouble = None, f"{capitalised(refused.message if isinstance(refused, InputError) else str(refused))}."
+def _row(at: BuildPage, piece: Piece) -> PieceRow:
+    state = next(s for s in at.evaluation.pieces if s.piece == piece.id)
     verdicts = {c.verdict for c in at.evaluation.checks if c.concerns("pieces", piece.id)}
     worst = next((v for v in ("fails", "near", "unknown", "holds") if v in verdicts), "unknown")
-    return PieceRow(piece, standing(scene, piece), shape, trouble, worst)
+    return PieceRow(piece, standing(piece, state.shape is not None), state.shape, state.trouble, worst)
 
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """Every piece by where it stands."""
     at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
-    scene = Scene(at.build, at.option)
-    rows = [_row(at, scene, p) for p in at.build.pieces]
+    rows = [_row(at, p) for p in at.build.pieces]
     columns = [(name, [r for r in rows if r.standing == name]) for name in STANDINGS]
     return desk.render("make/pieces.html", outcome, page=at, rows=rows, columns=columns, tab="pieces", tabs=TABS, usual_thick=3.0)
 
@@ -117,7 +112,7 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
     if piece is None:
         return page(desk, build_id, outcome)
     scene = Scene(at.build, at.option)
-    row = _row(at, scene, piece)
+    row = _row(at, piece)
     shape = row.shape
     holes = bench_holes(scene, shape) if shape else ()
     offered = _offered(scene, piece) if part == "joins" and piece.faces and not piece.lower else ()
