@@ -48,7 +48,7 @@ class Faces(unittest.TestCase):
         self.assertEqual(found.split, ())
 
     def test_a_hole_off_the_plane_is_told(self):
-        off = Point("off", "one too high", VEHICLE, "hole", (2200.0, -600.0, 884.0), (0, 0, 1), 9.0)
+        off = Point("off", "one too high", VEHICLE, "hole", (2200.0, -640.0, 895.0), (0, 0, 1), 9.0)
         build = replace(CAIRN, points=(*CAIRN.points, off))
         found = touched_face(Scene(build, build.options[0]), replace(BRACKET.faces[0], points=("SF-1", "SF-2", "off")))
         self.assertTrue(found.split)

@@ -44,10 +44,11 @@ def _points() -> tuple[Point, ...]:
         return Point(point_id, name, on, "hole", xyz, axis, size, "measured", "caliper", 0.2)
 
     return (
-        hole("SF-1", "seat bracket, floor front", VEHICLE, (2172.0, -561.0, 880.0), _UP, 9),
-        hole("SF-2", "seat bracket, floor rear", VEHICLE, (2247.0, -561.5, 880.0), _UP, 9),
-        hole("SB-1", "seat side, front", "seat", (28.0, -62.0, 52.0), _SIDE, 9),
-        hole("SB-2", "seat side, rear", "seat", (93.0, -62.0, 52.0), _SIDE, 9),
+        hole("SF-1", "seat bracket, floor front", VEHICLE, (2172.0, -691.0, 880.0), _UP, 9),
+        hole("SF-2", "seat bracket, floor rear", VEHICLE, (2247.0, -691.5, 880.0), _UP, 9),
+        hole("A4-arm", "alternator arm, outer hole", "alternator", (0.0, 150.0, 20.0), _UP, 10.5),
+        hole("SB-1", "seat side, front", "seat", (28.0, -190.0, 52.0), _SIDE, 9),
+        hole("SB-2", "seat side, rear", "seat", (93.0, -190.0, 52.0), _SIDE, 9),
     )
 
 
@@ -104,11 +105,11 @@ def _alternator_stay(build: Build) -> Piece:
         "alternator-stay",
         "Alternator stay",
         4.0,
-        faces=(PieceFace("rail", "right rail", ("rail-a", "rail-b"), "along"), PieceFace("ear", "stay ear", ("A3-stay",), "along")),
-        form="channel",
-        chosen_because="the ear stands above the rail; both folds in one go",
+        faces=(PieceFace("rail", "right rail", ("rail-a", "rail-b"), "along"), PieceFace("arm", "alternator arm", ("A4-arm",), "along")),
+        form="stepped",
+        chosen_because="the arm stands above the rail and outside it",
         radius_mm=4.0,
-        holes=(PlateHole("ear", "A3-stay", "through", "M10x1.5"),),
+        holes=(PlateHole("arm", "A4-arm", "through", "M10x1.5"),),
         up="date stamp",
         forward="cut corner",
         used_at="right rail, beside the engine",

@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 import trimesh
+from shapely import set_precision
 from shapely.geometry import Polygon
 
 from elmpeg.core.base.errors import InputError
@@ -15,6 +16,8 @@ from elmpeg.core.stages.make.piece_shape import PieceShape
 
 SolidKind = Literal["stl", "3mf"]
 OVERLAP_MM = 1e-3
+GRID_MM = 1e-5
+"""Corners closer than this are one: slivers between them would leave a body open."""
 """By how much parts of one sheet reach into each other, so that they are one body."""
 
 
@@ -31,7 +34,7 @@ def solid(shape: PieceShape, fold: bool = True) -> trimesh.Trimesh:
     base = sheet.flanges[0].frame
     bodies = []
     for flange in sheet.flanges:
-        region = flange.region.buffer(OVERLAP_MM, join_style="mitre").intersection(metal)
+        region = set_precision(flange.region.buffer(OVERLAP_MM, join_style="mitre").intersection(metal), GRID_MM)
         for part in getattr(region, "geoms", [region]):
             if isinstance(part, Polygon) and part.area > OVERLAP_MM:
                 body = trimesh.creation.extrude_polygon(part, shape.thick_mm)

@@ -145,7 +145,8 @@ class Piece:
     """Something to be made of plate.
 
     With ``lower`` and ``upper`` it is an adapter plate: the lower pattern lies as it is, the upper one shifted and turned
-    on it. With ``faces`` it is a bracket of a ``form``. The outline goes around all holes by ``margin_mm`` unless
+    on it. With ``faces`` it is a bracket of a ``form``,
+    its folds running one of the ``way``s that they can. The outline goes around all holes by ``margin_mm`` unless
     ``outline`` gives it; one that was traced lies over its ``photo`` by ``marks``. ``up`` and ``forward`` are the marks that stop it from being fitted by the wrong hand.
     """
 
@@ -164,6 +165,7 @@ class Piece:
     forward: str = ""
     faces: tuple[PieceFace, ...] = ()
     form: PieceForm = ""
+    way: int = 0
     chosen_because: str = ""
     radius_mm: float = 3.0
     k: float | None = None

@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import replace
 from itertools import combinations, pairwise, product
 from typing import Literal
 
@@ -38,6 +39,8 @@ MOST_FOLD_DEG = 150.0
 EDGE_LIKED, EDGE_LEAST = 2.0, 1.5
 """Times the hole's bolt, from its centre to the sheet's edge."""
 ROUND_STEPS = 16
+MOST_WAYS = 8
+"""In which the two folds of a form can run: along or across its holes, and on either side of each face."""
 SETTLES = 80
 FARTHEST_MM = 3000.0
 P2 = tuple[float, float]
@@ -79,6 +82,8 @@ class SheetRules:
     widest_mm: float = math.inf
     """The longest fold that the brake makes."""
     channel_share: float = 1.0
+    way: int = 0
+    """Which of the ways that two folds can run; 0 for the smallest."""
     """The longest leg of a channel against its web: beyond it the sheet meets the tool."""
 
     def hole_to_bend_mm(self, hole_mm: float) -> float:
@@ -159,9 +164,12 @@ def offers(a: TouchedFace, b: TouchedFace, rules: SheetRules) -> tuple[Offer, ..
     return tuple(_offer(form, a, b, rules) for form in FORMS)
 
 
-def bracket(form: Form, a: TouchedFace, b: TouchedFace, rules: SheetRules) -> BracketFlat:
-    """One form between two faces. Raises InputError with the reason where it does not do."""
-    return _MAKERS[form](a, b, rules)
+def bracket(form: Form, a: TouchedFace, b: TouchedFace, rules: SheetRules, way: int = 0) -> BracketFlat:
+    """One form between two faces; of the ways that two folds can run, the ``way`` from 1 on, or the smallest for 0.
+
+    A way keeps its number when a point moves. Raises InputError with the reason where the form does not do.
+    """
+    return _MAKERS[form](a, b, replace(rules, way=way))
 
 
 def _offer(form: Form, a: TouchedFace, b: TouchedFace, rules: SheetRules) -> Offer:
@@ -315,7 +323,9 @@ def _two_folds(
     """The smallest bracket of two folds in any of the sections, walked either way along each face."""
     found: list[BracketFlat] = []
     why = "no way of folding it stays clear of its own holes"
-    for section, one, other in product(sections, (1.0, -1.0), (1.0, -1.0)):
+    for number, (section, one, other) in enumerate(product(sections, (1.0, -1.0), (1.0, -1.0)), 1):
+        if rules.way not in (0, number):
+            continue
         ways = []
         for face, sign in ((a, one), (b, other)):
             n = _flat_normal(section, face)

@@ -28,6 +28,7 @@ BEYOND_MM = 1e5
 LINE_ENDS_MM = 0.05
 """How far a bend line may end short of the outline and still cross it."""
 ARC_STEP_DEG = 10.0
+SAME_CORNER_MM = 1e-4
 LARGEST_DEG = 179.0
 
 
@@ -225,7 +226,7 @@ def _rolled(bend: BendLine, strip: BaseGeometry, across: Flat, frame: Frame, thi
         for one, other in ((low, -BEYOND_MM), (low, BEYOND_MM), (high, BEYOND_MM), (high, -BEYOND_MM)):
             corners.append((bend.a_mm[0] + across[0] * one + u[0] * other, bend.a_mm[1] + across[1] * one + u[1] * other))
         for part in _polygons(strip.intersection(Polygon(corners))):
-            flat = tuple((float(x), float(y)) for x, y in part.exterior.coords[:-1])
+            flat = tuple((float(x), float(y)) for x, y in part.simplify(SAME_CORNER_MM).exterior.coords[:-1])
             space = []
             for x, y in flat:
                 out = (x - bend.a_mm[0]) * across[0] + (y - bend.a_mm[1]) * across[1] + arc / 2

@@ -190,7 +190,7 @@ def bracket_of(build: Build, piece: Piece, faces: tuple[TouchedFace, ...]) -> Br
         return bracket("flat", faces[0], faces[0], rules) if not piece.form else _alone(piece, faces[0], rules)
     if not piece.form:
         raise InputError("form", "choose how it joins its faces")
-    return bracket(piece.form, faces[0], faces[1], rules)
+    return bracket(piece.form, faces[0], faces[1], rules, piece.way)
 
 
 def _alone(piece: Piece, face: TouchedFace, rules: SheetRules) -> BracketFlat:

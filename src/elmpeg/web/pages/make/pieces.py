@@ -17,10 +17,11 @@ from elmpeg.core.build.pieces import Hand, HoleKind, Piece, PlateHole, Result, S
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.build.underlays import Underlay
 from elmpeg.core.methods.fastening.fasteners import NAMES
-from elmpeg.core.methods.sheet_metal.bracket_forms import FORMS
+from elmpeg.core.methods.sheet_metal.bracket_forms import FORMS, MOST_WAYS
 from elmpeg.core.methods.sheet_metal.section_stiffness import Stiffened, ways_to_stiffen
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
+from elmpeg.core.stages.make.neighbours import fouls
 from elmpeg.core.stages.make.on_the_metal import CAUTIONS, bench_holes, bench_order, bench_steps
 from elmpeg.core.stages.make.piece_checks import print_proof
 from elmpeg.core.stages.make.piece_shape import PieceShape, k_for, piece_shape
@@ -138,6 +139,7 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         used_by=[m.name for m in at.build.mounts if m.plate == piece.id],
         offered=[(o, card_drawing(o.shape, desk.show, o.says)) for o in offered if o.shape is not None],
         unoffered=[o for o in offered if o.shape is None],
+        fouls=fouls(scene, shape) if shape and part in ("joins", "cutter") else (),
         stiffer=_stiffer(shape, piece) if part == "joins" else (),
         lip_mm=USUAL_LIP_MM,
         k=k_for(at.build, piece),
@@ -347,7 +349,7 @@ def keep_faces(act: Act) -> Outcome:
     if do == "form":
         form_name = act.form.choice("form", FORMS)
         why = act.form.text("because", 200)
-        changed = replace(piece, form=form_name, chosen_because=why, outline=())
+        changed = replace(piece, form=form_name, way=act.form.count("way", 0, MOST_WAYS, 0), chosen_because=why, outline=())
         piece_shape(Scene(act.build, _option(act)), changed)
         return act.change(f"{piece.name}: {form_name}", lambda b: piece_edits.with_piece(b, changed))
     points = tuple(v for v in act.desk.form.getlist("points") if isinstance(v, str) and v)

@@ -13,6 +13,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import FieldError, InputError, MissingError
+from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.reckonings import Reckoning
 from elmpeg.core.build.survey import Tool
@@ -22,6 +23,8 @@ from elmpeg.core.reckoning.from_build import FromBuild
 from elmpeg.core.reckoning.keeping import kept_in
 from elmpeg.core.reckoning.reckon import Reckoned, Told
 from elmpeg.core.reckoning.typed import Path, written
+from elmpeg.core.stages.make.from_reckoning import PIECES_FROM, piece_from
+from elmpeg.core.stages.make.piece_edits import with_piece
 from elmpeg.figures.drawn import TRUE_SIZE, example_drawn
 from elmpeg.figures.figure import Figure
 from elmpeg.figures.projection import Pixel
@@ -121,6 +124,7 @@ def page(desk: Desk, sheet: Sheet, at: Around, outcome: Outcome | None = None) -
         points=at.page.build.points if at.page else (),
         fillable=fillable(form),
         paper=sheet.calculator.name in TRUE_SIZE,
+        makes=bool(at.page) and sheet.calculator.name in PIECES_FROM,
         **context,
     )
 
@@ -330,6 +334,8 @@ def _done(desk: Desk, at: Around, sheet: Sheet, do: str, what: str) -> Outcome:
         _renewed(sheet, what)
     elif do == "keep":
         return _kept(desk, at, sheet)
+    elif do == "piece":
+        return _made_a_piece(desk, at, sheet)
     return Outcome()
 
 
@@ -419,6 +425,21 @@ def _renewed(sheet: Sheet, name: str) -> None:
 def _own_names(errors: tuple[FieldError, ...]) -> tuple[FieldError, ...]:
     """Refusals of a name under this form's own: the menu of options has a name too."""
     return tuple(FieldError("reckoning_name" if e.field == "name" else e.field, e.message) for e in errors)
+
+
+def _made_a_piece(desk: Desk, at: Around, sheet: Sheet) -> Outcome:
+    """What the reckoning describes, as a piece of the build."""
+    if at.page is None:
+        raise InputError("reckoning_name", "open it in a build first; a piece belongs to one")
+    done = sheet.reckoned()
+    if done.result is None:
+        raise InputError("reckoning_name", "has no answer yet that could become a piece")
+    name = cleaned_name(desk.text("reckoning_name") or (sheet.kept.name if sheet.kept else f"Piece from {sheet.calculator.name}"))
+    made = piece_from(sheet.calculator.name, done.request, done.result, new_id(name, (p.id for p in at.page.build.pieces)), name)
+    outcome = desk.change(at.build_id, f"Made a piece of the reckoning {name}", lambda b: with_piece(b, made))
+    if outcome.saved is not None:
+        outcome.notice = f"“{name}” is a piece now, at Make."
+    return outcome
 
 
 def _kept(desk: Desk, at: Around, sheet: Sheet) -> Outcome:

@@ -1,0 +1,73 @@
+"""A reckoning that becomes a piece: a folded strip, a bracket of one fold, an outline from a photograph."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.pieces import OwnHole, Piece
+from elmpeg.core.methods.fastening.fasteners import bolt_through_mm
+from elmpeg.core.methods.shapes.outlines import polygon_of, straight
+from elmpeg.core.methods.sheet_metal.bracket_forms import SheetRules, TouchedFace, TouchedHole, bracket
+from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
+
+STRIP_WIDE_MM = 60.0
+"""A reckoning of a flat length says nothing of a width; it is changed on the piece."""
+PHOTO_THICK_MM = 3.0
+FEWEST_CORNERS = 3
+Answered = Mapping[str, Any]
+
+
+def piece_from(calculator: str, request: Answered, result: Answered, piece_id: str, name: str) -> Piece:
+    """The piece that a reckoning describes. Raises InputError for a calculation that describes none."""
+    if calculator not in _MADE_OF:
+        raise InputError("reckoning_name", f"“{calculator}” describes no piece; flat, bracket and rectify do")
+    return _MADE_OF[calculator](request, result, piece_id, name)
+
+
+def _strip(request: Answered, result: Answered, piece_id: str, name: str) -> Piece:
+    long = float(result["flat_mm"])
+    k_of_strip = result.get("k_of_strip")
+    bends = []
+    for n, (at, bend) in enumerate(zip(result["lines_mm"], request["bends"], strict=True), 1):
+        k = bend.get("k") if bend.get("k") is not None else k_of_strip
+        bends.append(
+            BendLine(f"B{n}", (float(at), 0.0), (float(at), STRIP_WIDE_MM), float(bend["angle_deg"]), float(bend["inside_radius_mm"]), k)
+        )
+    outline = straight(((0.0, 0.0), (long, 0.0), (long, STRIP_WIDE_MM), (0.0, STRIP_WIDE_MM)))
+    return Piece(
+        piece_id, name, float(request["thickness_mm"]), outline=outline, bends=tuple(bends), came_from="the reckoning of its flat length"
+    )
+
+
+def _bracket(request: Answered, result: Answered, piece_id: str, name: str) -> Piece:
+    del result
+    faces = []
+    for side in ("a", "b"):
+        holes = tuple(
+            TouchedHole(str(h["id"]), tuple(float(v) for v in h["xyz_mm"]), float(h["hole_mm"]), bolt_through_mm(float(h["hole_mm"])))  # type: ignore[arg-type]
+            for h in request[side]["holes"]
+        )
+        faces.append(TouchedFace(side, tuple(float(v) for v in request[side]["normal"]), holes))  # type: ignore[arg-type]
+    rules = SheetRules(float(request["thickness_mm"]), float(request["inside_radius_mm"]), request.get("k"))
+    made = bracket("angle", faces[0], faces[1], rules)
+    own = tuple(OwnHole(h.id, h.xy_mm[0], h.xy_mm[1], h.hole_mm, why=f"face {h.face}") for h in made.holes)
+    return Piece(
+        piece_id, name, rules.thickness_mm, outline=made.outline, own_holes=own, bends=made.bends, radius_mm=rules.radius_mm, k=rules.k,
+        came_from="the reckoning of a bracket",
+    )  # fmt: skip
+
+
+def _outline(request: Answered, result: Answered, piece_id: str, name: str) -> Piece:
+    del request
+    places = [(float(p["xy_mm"][0]), float(p["xy_mm"][1])) for p in result["points"]]
+    if len(places) < FEWEST_CORNERS:
+        raise InputError("points", f"are {len(places)}; an outline needs {FEWEST_CORNERS} corners or more, in their order round it")
+    outline = straight(places)
+    polygon_of(outline)
+    return Piece(piece_id, name, PHOTO_THICK_MM, outline=outline, came_from="places in a photograph")
+
+
+_MADE_OF: dict[str, Callable[[Answered, Answered, str, str], Piece]] = {"flat": _strip, "bracket": _bracket, "rectify": _outline}
+PIECES_FROM = tuple(_MADE_OF)
