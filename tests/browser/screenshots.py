@@ -17,11 +17,11 @@ VIEWS = (
     ("measure", "/builds/bookworm/measure?point=fuse-box", (1280, 800)),
     ("mounts", "/builds/cairn-2/mounts?option=low&mount=C1", (1280, 800)),
     ("drive", "/builds/cairn-2/drive?option=low&line=rear", (1280, 800)),
-    ("drive-ways", "/builds/dynamo/drive/ways?option=after", (1280, 800)),
     ("shapes", "/builds/cairn-2/shapes?option=low&shape=gearbox-crossmember", (1280, 800)),
-    ("parts-book", "/book?part=gearbox-five-speed", (1280, 800)),
     ("reckoner", "/reckoner", (1280, 800)),
-    ("reckoning", "/reckoner/linkage?kept=throttle-rod-cairn", (1280, 800)),
+    ("pieces", "/builds/cairn-2/make?option=low", (1280, 800)),
+    ("piece-joins", "/builds/cairn-2/make/piece?option=low&piece=seat-bracket&part=joins", (1280, 800)),
+    ("piece-traced", "/builds/cairn-2/make/piece?option=low&piece=relay-plate", (1280, 800)),
     ("fit", "/builds/cairn-2/fit?round=round-2", (1280, 800)),
 )
 
