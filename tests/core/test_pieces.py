@@ -7,7 +7,7 @@ import unittest
 from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.build.pieces import OwnHole, Piece, Sending, TestStrip
+from elmpeg.core.build.pieces import OwnHole, Piece, PieceFace, Sending, TestStrip
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.shapes.outlines import polygon_of, straight
@@ -299,6 +299,37 @@ class Proposals(unittest.TestCase):
     def test_too_thick_for_the_brake(self):
         found = {p.form: p for p in proposals(SCENE, replace(BRACKET, thick_mm=6.0, radius_mm=6.0))}
         self.assertIn("the brake folds 5 mm", found["angle"].can_make)
+
+
+class Reliefs(unittest.TestCase):
+    def test_a_fold_that_ends_in_a_corner_asks_for_one_and_is_content_with_it(self):
+        """A tab 40 wide folded off a plate 100 wide, exactly at the plate's edge; then with slits as the remedy says."""
+        bend = (BendLine("B", (30, 62), (70, 62), 90.0, 3.0),)
+        half = bend[0].arc_mm(3.0) / 2
+        close = straight(((0, 0), (100, 0), (100, 62 - half), (70, 62 - half), (70, 110), (30, 110), (30, 62 - half), (0, 62 - half)))
+        build = piece_edits.with_piece(CAIRN, Piece("t", "tab", 3.0, outline=close, bends=bend))
+        check = checks(build)["piece.t.relief"]
+        self.assertEqual(check.verdict, "near")
+        wide, deep = (q.value for q in check.remedies[0].words.quantities)
+        low = 62 - deep
+        cut = straight(((0, 0), (100, 0), (100, 62 - half), (70 + wide, 62 - half), (70 + wide, low), (70, low), (70, 110), (30, 110), (30, low), (30 - wide, low),
+                        (30 - wide, 62 - half), (0, 62 - half)))  # fmt: skip
+        self.assertNotIn("piece.t.relief", checks(piece_edits.with_piece(CAIRN, Piece("t", "tab", 3.0, outline=cut, bends=bend))))
+
+
+class ThreeFaces(unittest.TestCase):
+    def test_a_plate_on_spacers_reaches_three_and_folds_are_refused(self):
+        spots = tuple(
+            Point(f"T{k}", f"T{k}", VEHICLE, "hole", xyz, (0, 0, 1), 9.0)
+            for k, xyz in enumerate(((0, 0, 900), (80, 0, 920), (40, 90, 905)))
+        )
+        build = replace(CAIRN, points=(*CAIRN.points, *spots))
+        faces = tuple(PieceFace(p.id, p.name, (p.id,), "along") for p in spots)
+        scene = Scene(build, build.options[0])
+        shape = piece_shape(scene, Piece("p", "p", 3.0, faces=faces, form="spacers"))
+        self.assertEqual({h.id: round(h.spacer_mm, 6) for h in shape.holes}, {"T0": 20.0, "T1": 0.0, "T2": 15.0})
+        with self.assertRaisesRegex(InputError, "folds join two faces, and p has 3"):
+            piece_shape(scene, Piece("p", "p", 3.0, faces=faces, form="angle"))
 
 
 class Stiffness(unittest.TestCase):

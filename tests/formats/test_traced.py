@@ -7,6 +7,7 @@ import math
 import tempfile
 import unittest
 from dataclasses import replace
+from functools import cache
 from pathlib import Path
 
 import cv2
@@ -25,6 +26,12 @@ HOLES = [(80, 60, 11), (220, 60, 11), (90, 140, 8.5), (200, 135, 22), (150, 100,
 SEEN = ((180, 1050), (1450, 1080), (1300, 180), (300, 160))
 AREA_SHARE, CENTRE_MM, DIAMETER_MM = 0.005, 0.4, 0.4
 """The bars: of the area, and of holes."""
+
+
+@cache
+def taken():
+    """The template in good light, and its marks; drawn once for all tests."""
+    return photograph(OUTLINE, HOLES, FRAME, SEEN, seen=Bench(fine=2))
 
 
 class OfPhotographs(unittest.TestCase):
@@ -51,14 +58,14 @@ class OfPhotographs(unittest.TestCase):
                 self.assertEqual(found.warnings, ())
 
     def test_straight_edges_are_straight(self):
-        found = traced(*photograph(OUTLINE, HOLES, FRAME, SEEN))
+        found = traced(*taken())
         self.assertEqual(found.straight_edges, 7)
         self.assertLessEqual(len(found.outline_mm), 9)
         for corner in OUTLINE:
             self.assertLess(min(math.dist(corner, c) for c in found.outline_mm), 0.4)
 
     def test_the_doubt_stated_covers_what_it_is_off(self):
-        found = traced(*photograph(OUTLINE, HOLES, FRAME, SEEN))
+        found = traced(*taken())
         for x, y, _ in HOLES:
             near = min(found.holes, key=lambda h: math.dist(h.xy_mm, (x, y)))
             self.assertLess(math.dist(near.xy_mm, (x, y)), 3 * found.sd_mm)
@@ -95,7 +102,7 @@ class OfPhotographs(unittest.TestCase):
 
 class Refused(unittest.TestCase):
     def test_in_words(self):
-        data, marks = photograph(OUTLINE, HOLES, FRAME, SEEN, (1600, 1200), Bench(fine=1))
+        data, marks = taken()
         blank = cv2.imencode(".png", np.full((300, 400), 128, np.uint8))[1].tobytes()
         small = tuple(replace(m, px=(m.px[0] / 5, m.px[1] / 5)) for m in marks)
         for photo, known, words in (
@@ -110,7 +117,7 @@ class Refused(unittest.TestCase):
 
 class OnTheCommandLine(unittest.TestCase):
     def run_it(self, marks_text):
-        data, _ = photograph(OUTLINE, HOLES, FRAME, SEEN, seen=Bench(fine=1))
+        data, _ = taken()
         with tempfile.TemporaryDirectory() as folder:
             photo, marks = Path(folder) / "p.jpg", Path(folder) / "m.json"
             photo.write_bytes(data)

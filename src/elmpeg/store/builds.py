@@ -8,6 +8,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
 from datetime import UTC, datetime, timedelta
+from functools import lru_cache
 from threading import Lock
 from typing import Any, Literal, cast
 
@@ -214,7 +215,7 @@ class Builds:
             if key in self._cache:
                 self._cache.move_to_end(key)
                 return self._cache[key]
-        build = build_file.from_plain(_plain(session, build_id, number))
+        build = _built(session, build_id, number)
         self._remember(key, build)
         return build
 
@@ -408,6 +409,18 @@ def _with_same_parts(build: Build, *others: Build) -> Build:
                 value = tuple(kept if (kept := by_id.get(getattr(thing, "id", ""))) == thing else thing for thing in value)
         same[field.name] = value
     return replace(build, **same)
+
+
+def _built(session: Session, build_id: str, number: int) -> Build:
+    """A revision's build. One that is stored whole is read once in a process: the same text is the same value, and what is
+    known of it stays known."""
+    row = _stored(session, build_id, number)
+    return _read_whole(row.document, row.version) if row.since is None else build_file.from_plain(_plain(session, build_id, number))
+
+
+@lru_cache(maxsize=CACHED_BUILDS)
+def _read_whole(document: bytes, version: int) -> Build:
+    return build_file.from_plain(build_file.upgraded(json.loads(zlib.decompress(document)), version))
 
 
 def _plain(session: Session, build_id: str, number: int) -> dict[str, Any]:

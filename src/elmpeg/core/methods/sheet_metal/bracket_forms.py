@@ -208,7 +208,7 @@ def _flat_plate(a: TouchedFace, b: TouchedFace, rules: SheetRules) -> BracketFla
             raise _refuse(f"the faces look at each other {abs(apart):.1f} mm apart; a flat plate between them would be that thick")
     elif abs(apart) > SHIMS_MM:
         raise _refuse(f"the faces are {abs(apart):.1f} mm apart; a flat plate needs them level, within {SHIMS_MM:g} mm of shims")
-    return _plate("flat", a, b, rules, add(a.middle, scale(unit(a.normal), max(apart, 0.0) if dot(a.normal, b.normal) > 0 else 0.0)))
+    return _plate("flat", (a, b), rules, add(a.middle, scale(unit(a.normal), max(apart, 0.0) if dot(a.normal, b.normal) > 0 else 0.0)))
 
 
 def _on_spacers(a: TouchedFace, b: TouchedFace, rules: SheetRules) -> BracketFlat:
@@ -217,22 +217,35 @@ def _on_spacers(a: TouchedFace, b: TouchedFace, rules: SheetRules) -> BracketFla
         raise _refuse("the faces look at each other; spacers hold a plate off faces that look the same way")
     if abs(apart) <= SHIMS_MM:
         raise _refuse(f"the faces are only {abs(apart):.1f} mm apart; shims do")
-    return _plate("spacers", a, b, rules, add(a.middle, scale(unit(a.normal), max(apart, 0.0))))
+    return _plate("spacers", (a, b), rules, add(a.middle, scale(unit(a.normal), max(apart, 0.0))))
 
 
-def _plate(form: Form, a: TouchedFace, b: TouchedFace, rules: SheetRules, touches: Vec3) -> BracketFlat:
+def plate_over(form: Form, faces: tuple[TouchedFace, ...], rules: SheetRules) -> BracketFlat:
+    """A flat plate over any number of faces that look the same way; it lies on the furthest of them, on spacers where that
+    is asked. Raises InputError as two faces do."""
+    furthest = max(faces, key=lambda f: offset_mm(faces[0], f))
+    for other in faces:
+        if _require_parallel(furthest, other) < -SHIMS_MM and form == "flat":
+            raise _refuse(f"{other.name} lies {-offset_mm(furthest, other):.1f} mm below {furthest.name}; a plate on spacers reaches it")
+        if dot(furthest.normal, other.normal) < 0:
+            raise _refuse(f"{other.name} looks the other way than {furthest.name}")
+    return _plate(form, faces, rules, furthest.middle)
+
+
+def _plate(form: Form, faces: tuple[TouchedFace, ...], rules: SheetRules, touches: Vec3) -> BracketFlat:
     """A plate whose lower face lies at a place; holes that it does not reach stand on spacers."""
-    up = unit(a.normal)
-    x = _along_holes(a, b, up)
+    up = unit(faces[0].normal)
+    x = _along_holes(faces[0], faces[-1], up)
     y = cross(up, x)
     lying = Frame(add(touches, scale(up, rules.thickness_mm)), x, y)
-    holes, spacers = [], []
-    for face in (a, b):
+    holes, spacers, discs = [], [], []
+    for face in faces:
         for h in face.holes:
             from_it = sub(h.xyz_mm, touches)
-            holes.append(BracketHole(h.id, (dot(from_it, x), dot(from_it, y)), h.hole_mm, h.bolt_mm, face.name))
+            at = (dot(from_it, x), dot(from_it, y))
+            holes.append(BracketHole(h.id, at, h.hole_mm, h.bolt_mm, face.name))
             spacers.append((h.id, -dot(from_it, up)))
-    discs = [Dot(hole.xy_mm).buffer(rules.edge_mm(h), quad_segs=ROUND_STEPS) for hole, h in zip(holes, (*a.holes, *b.holes), strict=True)]
+            discs.append(Dot(at).buffer(rules.edge_mm(h), quad_segs=ROUND_STEPS))
     hull = unary_union(discs).convex_hull
     stands = tuple(s for s in spacers if abs(s[1]) > SHIMS_MM) if form == "spacers" else ()
     return BracketFlat(form, _outline(hull), tuple(holes), (), holes[0].xy_mm, lying, rules.thickness_mm, stands)

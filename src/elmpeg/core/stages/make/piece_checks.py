@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+from shapely.geometry import Point as Dot
+
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.quantities import Quantity, Unit, Words, bought_mm, capitalised, deg, mm, plain, words
 from elmpeg.core.base.record import record
@@ -11,6 +13,7 @@ from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import Check, Findings, Remedy, about
 from elmpeg.core.methods.measuring.print_scale import PrintedLength, PrintScale, print_scale
+from elmpeg.core.methods.shapes.outlines import polygon_of
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_chances import goes_on, play_needed_mm
 from elmpeg.core.stages.make.piece_shape import PieceShape, piece_shape
@@ -20,6 +23,8 @@ EDGE_LEAST, EDGE_LIKED = 1.5, 2.0
 MISS_TOLD_MM = 0.1
 PRINT_TOLERANCE_MM = 0.5
 """Over the whole piece; a scribed line is no finer."""
+RELIEF_PROBE_MM = 0.5
+"""How far beside the end of a fold is looked for sheet that goes on."""
 PUNCHED_LEAST = 1.0
 """Of the thickness, the smallest hole that a torch, a laser or a punch makes cleanly."""
 
@@ -51,6 +56,7 @@ def piece_findings(scene: Scene, piece: Piece) -> Findings:
         *_faces(piece, shape),
         *_chance(scene, piece, shape),
         *_folds(scene, piece, shape),
+        *_reliefs(piece, shape),
         *_small_holes(piece, shape),
         *_current(piece, shape),
     ]
@@ -132,6 +138,33 @@ def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     why = words(f"{len(shape.bends)} fold{'s' if len(shape.bends) > 1 else ''} of {angles}.{more}", *figures)
     value, low = (close.to_bend_mm, close.bend_least_mm) if close is not None else (None, None)
     return [_check(piece, "folds", "folds", "holds", why, value=value, low=low)]
+
+
+def _reliefs(piece: Piece, shape: PieceShape) -> list[Check]:
+    """Folds that end at a corner of the outline, beside which the sheet goes on: without a relief it tears there."""
+    metal, wanted = polygon_of(shape.outline), piece.thick_mm
+    for bend in shape.bends:
+        long = math.dist(bend.a_mm, bend.b_mm)
+        u = ((bend.b_mm[0] - bend.a_mm[0]) / long, (bend.b_mm[1] - bend.a_mm[1]) / long)
+        half = bend.arc_mm(piece.thick_mm) / 2
+        for (x, y), way in ((bend.a_mm, -1.0), (bend.b_mm, 1.0)):
+            for side in (1.0, -1.0):
+                out, across = way * RELIEF_PROBE_MM, side * (half + RELIEF_PROBE_MM)
+                beside = Dot(x + u[0] * out - u[1] * across, y + u[1] * out + u[0] * across)
+                inside = Dot(x + u[0] * out, y + u[1] * out)
+                if metal.contains(beside) and not metal.contains(inside):
+                    why = words(f"{bend.id} ends in a corner, and the sheet goes on beside it: it tears or bulges there when it is folded.")
+                    mend = (
+                        Remedy(
+                            words(
+                                "Cut a relief there, {0} wide and {1} deep from the bend line.",
+                                mm(wanted),
+                                mm(half + piece.radius_mm + wanted),
+                            )
+                        ),
+                    )
+                    return [_check(piece, "relief", "corner relief", "near", why, remedies=mend)]
+    return []
 
 
 def _small_holes(piece: Piece, shape: PieceShape) -> list[Check]:

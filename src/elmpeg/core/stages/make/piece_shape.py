@@ -23,7 +23,7 @@ from elmpeg.core.build.pieces import DrawnHole, HoleKind, OwnHole, Piece, PieceD
 from elmpeg.core.methods.fastening.fasteners import bolt_through_mm, size_of, thread
 from elmpeg.core.methods.shapes.outlines import Outline, area_mm2, length_mm, polygon_of, with_arcs
 from elmpeg.core.methods.sheet_metal.bends import Strip, k_of_strip
-from elmpeg.core.methods.sheet_metal.bracket_forms import BracketFlat, SheetRules, TouchedFace, bracket
+from elmpeg.core.methods.sheet_metal.bracket_forms import BracketFlat, SheetRules, TouchedFace, bracket, plate_over
 from elmpeg.core.methods.sheet_metal.folded_sheet import LYING, BendLine, FoldedSheet, Frame, folded
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.touched_faces import FaceFromPoints, faces_of
@@ -190,6 +190,12 @@ def bracket_of(build: Build, piece: Piece, faces: tuple[TouchedFace, ...]) -> Br
         return bracket("flat", faces[0], faces[0], rules) if not piece.form else _alone(piece, faces[0], rules)
     if not piece.form:
         raise InputError("form", "choose how it joins its faces")
+    if len(faces) > 2:
+        if piece.form not in ("flat", "spacers"):
+            raise InputError(
+                "form", f"folds join two faces, and {piece.name} has {len(faces)}: make a piece of its own for the rest, or a flat plate"
+            )
+        return plate_over(piece.form, faces, rules)
     return bracket(piece.form, faces[0], faces[1], rules, piece.way)
 
 

@@ -12,7 +12,6 @@ from shapely.geometry import Polygon
 
 from elmpeg.core.base.record import record
 from elmpeg.core.build.pieces import Piece, PieceDrawing
-from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, wrong_ways
 from elmpeg.core.methods.shapes.outlines import polygon_of
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 
@@ -25,6 +24,8 @@ TELLS_BY_SHARE = 0.004
 """Of its area, what a piece laid on its own outline the wrong way must leave over for an eye to see it."""
 SAME_BEND_MM, SAME_BEND_DEG = 1.0, 1.0
 SAME_TURN_RAD = 0.02
+MOVES_MM = (3.0, 6.0, 12.0)
+MOST_MOVED = 4
 
 
 @record
@@ -114,15 +115,13 @@ def wrong_ways_of(shape: PieceShape) -> tuple[WrongWay, ...]:
     matched = [h for h in own if h.face == first] if any(h.face in ("lower", "upper") for h in own) else own
     if not 2 <= len(matched) <= MOST_MATCHED:
         return ()
-    holes = tuple(Hole(h.id, h.xy_mm, h.drill_mm) for h in matched)
-    studs = tuple(Stud(h.id, h.xy_mm, min(h.bolt_mm, h.drill_mm)) for h in matched)
     found = []
     for turn, mirrored, to, short in _laid_otherwise(matched):
         how = "turned over" if mirrored else f"turned {abs(math.degrees(turn)):.0f}°"
         found.append(WrongWay(how, short, _shows(shape, turn, mirrored, to)))
     if not found:
         return ()
-    hole, by = _stopped_by(holes, studs)
+    hole, by = _stopped_by(matched)
     return tuple(replace(w, move=hole, by_mm=by) for w in found)
 
 
@@ -172,15 +171,18 @@ def _shows(shape: PieceShape, turn: float, mirrored: bool, to: tuple[float, floa
     return bool(metal.symmetric_difference(moved).area > TELLS_BY_SHARE * metal.area)
 
 
-def _stopped_by(holes: tuple[Hole, ...], studs: tuple[Stud, ...]) -> tuple[str, float]:
-    """The hole, with its bolt, whose moving makes every wrong way fall short by more than can be forced; empty where none does."""
-    for by in (2.0, 4.0, 6.0, 8.0, 12.0, 16.0):
-        for k, hole in enumerate(holes):
-            for way in ((by, 0.0), (0.0, by)):
-                at = (hole.xy_mm[0] + way[0], hole.xy_mm[1] + way[1])
-                new_holes = (*holes[:k], Hole(hole.id, at, hole.hole_mm), *holes[k + 1 :])
-                new_studs = (*studs[:k], Stud(studs[k].id, at, studs[k].bolt_mm), *studs[k + 1 :])
-                if not wrong_ways(new_holes, new_studs, by / 4):
+def _stopped_by(holes: list[PieceHole]) -> tuple[str, float]:
+    """The hole, with its bolt, whose moving makes every wrong way fall short by more than can be forced; empty where none does.
+
+    Two holes alone always go on either way round.
+    """
+    if len(holes) <= 2:
+        return "", 0.0
+    for by in MOVES_MM:
+        for k, hole in enumerate(holes[:MOST_MOVED]):
+            for dx, dy in ((by, 0.0), (0.0, by)):
+                moved = replace(hole, xy_mm=(hole.xy_mm[0] + dx, hole.xy_mm[1] + dy))
+                if all(short > by / 4 for *_, short in _laid_otherwise([*holes[:k], moved, *holes[k + 1 :]])):
                     return hole.id, by
     return "", 0.0
 
