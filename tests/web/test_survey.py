@@ -312,13 +312,13 @@ class Files(Survey):
         data = self.teo.get("/builds/cairn-2/zip").content
         carried = build_zip.read(data)
         self.assertEqual(carried.build, self.build())
-        self.assertEqual([p.id for p in carried.pictures], [self.build().photos[0].id])
+        self.assertEqual([p.id for p in carried.pictures], [p.id for p in self.build().photos])
         other = TestShop()
         self.addCleanup(other.close)
         wil = other.browser("wil")
         headers = {"X-CSRF-Token": wil.csrf, "HX-Request": "true"}
         self.assertEqual(wil.client.post("/builds", files={"file": ("b.zip", data)}, headers=headers).status_code, 204)
-        photo = self.build().photos[0].id
+        photo = self.build().photos[-1].id
         self.assertEqual(wil.get(f"/builds/cairn-2-2/photos/{photo}").content, self.teo.get(f"/builds/cairn-2/photos/{photo}").content)
         alone = wil.client.post(
             "/builds",

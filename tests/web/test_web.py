@@ -3,6 +3,7 @@
 import json
 import re
 import unittest
+from dataclasses import replace
 
 from fastapi.routing import APIRoute
 
@@ -369,7 +370,9 @@ class Files(WithShop):
 
     def test_out_and_in_again(self):
         data = self.teo.get("/builds/cairn-2/file?revision=1").content
-        self.assertEqual(without_reservations(build_file.read(data)), with_brake_line(cairn.build()))
+        read = without_reservations(build_file.read(data))
+        seeded = replace(read, photos=read.photos[:-1], pieces=read.pieces[:-1])
+        self.assertEqual(seeded, with_brake_line(cairn.build()), "but for the plate that is traced when the demo is filled")
         answer = self.teo.bring_in("/builds", data)
         self.assertEqual(answer.headers["hx-redirect"], "/builds/cairn-2-2/bay")
         self.assertEqual(self.head("cairn-2-2").build.points, cairn.build().points)

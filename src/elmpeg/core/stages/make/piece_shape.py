@@ -87,14 +87,11 @@ class PieceShape:
     cut_mm: float
     narrowest_mm: float
     narrowest: tuple[str, str]
+    box_mm: tuple[float, float, float, float]
+    """Left, low, right and high of the flat."""
     lying: Frame | None = None
     base_mm: tuple[float, float] | None = None
     faces: tuple[FaceFromPoints, ...] = ()
-
-    @property
-    def box_mm(self) -> tuple[float, float, float, float]:
-        """Left, low, right and high of the flat."""
-        return tuple(float(v) for v in polygon_of(self.outline).bounds)  # type: ignore[return-value]
 
     @property
     def size_mm(self) -> tuple[float, float]:
@@ -245,9 +242,14 @@ def _finished(
     cut = length_mm(outline) + sum(h.opening.exterior.length for h in holes) + sum(length_mm(c.corners) for c in piece.cutouts)
     return PieceShape(
         outline, edged, tuple(c.corners for c in piece.cutouts), bends, piece.thick_mm, max(area, 0.0),
-        max(area, 0.0) * piece.thick_mm * 1e-9 * DENSITY_KG_M3[piece.material], cut, gap, between,
+        max(area, 0.0) * piece.thick_mm * 1e-9 * DENSITY_KG_M3[piece.material], cut, gap, between, _box_of(shape),
         flat.lying if flat else None, flat.base_mm if flat else None, faces,
     )  # fmt: skip
+
+
+def _box_of(shape: Polygon) -> tuple[float, float, float, float]:
+    left, low, right, high = shape.bounds
+    return (float(left), float(low), float(right), float(high))
 
 
 def _lettered(holes: list[PieceHole]) -> tuple[PieceHole, ...]:

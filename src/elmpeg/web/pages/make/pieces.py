@@ -23,7 +23,7 @@ from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.make.neighbours import fouls
 from elmpeg.core.stages.make.on_the_metal import CAUTIONS, bench_holes, bench_order, bench_steps
-from elmpeg.core.stages.make.piece_checks import print_proof
+from elmpeg.core.stages.make.piece_checks import PieceState, print_proof
 from elmpeg.core.stages.make.piece_shape import PieceShape, k_for, piece_shape
 from elmpeg.core.stages.make.piece_states import STANDINGS, Standing, standing
 from elmpeg.core.stages.make.proposals import Proposal, proposals
@@ -70,9 +70,17 @@ class PieceRow:
     verdict: str
 
 
-def _row(at: BuildPage, piece: Piece) -> PieceRow:
-    state = next(s for s in at.evaluation.pieces if s.piece == piece.id)
-    verdicts = {c.verdict for c in at.evaluation.checks if c.concerns("pieces", piece.id)}
+def _rows(at: BuildPage) -> list[PieceRow]:
+    """Every piece with its worst verdict; the checks are gone through once."""
+    verdicts: dict[str, set[str]] = {}
+    for check in at.evaluation.checks:
+        for piece_id in check.ids("pieces"):
+            verdicts.setdefault(piece_id, set()).add(check.verdict)
+    states = {s.piece: s for s in at.evaluation.pieces}
+    return [_row(p, states[p.id], verdicts.get(p.id, set())) for p in at.build.pieces]
+
+
+def _row(piece: Piece, state: PieceState, verdicts: set[str]) -> PieceRow:
     worst = next((v for v in ("fails", "near", "unknown", "holds") if v in verdicts), "unknown")
     return PieceRow(piece, standing(piece, state.shape is not None), state.shape, state.trouble, worst)
 
@@ -80,7 +88,7 @@ def _row(at: BuildPage, piece: Piece) -> PieceRow:
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """Every piece by where it stands."""
     at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
-    rows = [_row(at, p) for p in at.build.pieces]
+    rows = _rows(at)
     columns = [(name, [r for r in rows if r.standing == name]) for name in STANDINGS]
     return desk.render("make/pieces.html", outcome, page=at, rows=rows, columns=columns, tab="pieces", tabs=TABS, usual_thick=3.0)
 
@@ -113,7 +121,7 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
     if piece is None:
         return page(desk, build_id, outcome)
     scene = Scene(at.build, at.option)
-    row = _row(at, piece)
+    row = next(r for r in _rows(at) if r.piece.id == piece.id)
     shape = row.shape
     holes = bench_holes(scene, shape) if shape else ()
     offered = _offered(scene, piece) if part == "joins" and piece.faces and not piece.lower else ()
