@@ -82,6 +82,8 @@ class SheetRules:
     widest_mm: float = math.inf
     """The longest fold that the brake makes."""
     channel_share: float = 1.0
+    bare: bool = False
+    """Whether only the holes are wanted, for looking at many like brackets: then there is no outline."""
     way: int = 0
     """Which of the ways that two folds can run; 0 for the smallest."""
     """The longest leg of a channel against its web: beyond it the sheet meets the tool."""
@@ -246,9 +248,9 @@ def _plate(form: Form, faces: tuple[TouchedFace, ...], rules: SheetRules, touche
             holes.append(BracketHole(h.id, at, h.hole_mm, h.bolt_mm, face.name))
             spacers.append((h.id, -dot(from_it, up)))
             discs.append(Dot(at).buffer(rules.edge_mm(h), quad_segs=ROUND_STEPS))
-    hull = unary_union(discs).convex_hull
+    outline = () if rules.bare else _outline(unary_union(discs).convex_hull)
     stands = tuple(s for s in spacers if abs(s[1]) > SHIMS_MM) if form == "spacers" else ()
-    return BracketFlat(form, _outline(hull), tuple(holes), (), holes[0].xy_mm, lying, rules.thickness_mm, stands)
+    return BracketFlat(form, outline, tuple(holes), (), holes[0].xy_mm, lying, rules.thickness_mm, stands)
 
 
 def _along_holes(a: TouchedFace, b: TouchedFace, up: Vec3) -> Vec3:
@@ -479,7 +481,7 @@ def _profile(
         *_laid(a, section, rules, lambda p: _along(_Leg(corners[0], legs[0].way), p) + tangents[0], lambda y: -y),
         *_laid(b, section, rules, lambda p: ends[-1] + _along(_Leg(corners[-1], legs[-1].way), p) - tangents[-1], lambda y: y - ends[-1]),
     ]
-    outline, folds = _sheet(a, b, rules, holes, begins, ends)
+    outline, folds = ((), [(0.0, 1.0)] * len(lines)) if rules.bare else _sheet(a, b, rules, holes, begins, ends)
     bends = tuple(
         BendLine(line.id, (low, (begin + end) / 2), (high, (begin + end) / 2), line.angle_deg, line.radius_mm, line.k)
         for line, (low, high), begin, end in zip(lines, folds, begins, ends, strict=True)

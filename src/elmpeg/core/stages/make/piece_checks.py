@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from shapely.geometry import Point as Dot
 
@@ -12,12 +13,14 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import Check, Findings, Remedy, about
+from elmpeg.core.judging.doubt import doubt_of
+from elmpeg.core.judging.judge import with_verdict
 from elmpeg.core.methods.measuring.print_scale import PrintedLength, PrintScale, print_scale
 from elmpeg.core.methods.shapes.outlines import polygon_of
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_chances import goes_on, play_needed_mm
-from elmpeg.core.stages.make.piece_shape import PieceShape, piece_shape
-from elmpeg.core.stages.make.piece_states import changed_holes, is_own_mirror, made_after, misses, wrong_ways_of
+from elmpeg.core.stages.make.piece_shape import PieceShape, holes_of, piece_shape
+from elmpeg.core.stages.make.piece_states import changed_holes, is_own_mirror, made_after, miss_vectors, misses, wrong_ways_of
 
 EDGE_LEAST, EDGE_LIKED = 1.5, 2.0
 MISS_TOLD_MM = 0.1
@@ -58,7 +61,7 @@ def piece_findings(scene: Scene, piece: Piece) -> Findings:
         *_folds(scene, piece, shape),
         *_reliefs(piece, shape),
         *_small_holes(piece, shape),
-        *_current(piece, shape),
+        *_current(scene, piece, shape),
     ]
     if not piece.lower:
         found += [*_edges(piece, shape), *_hand(piece, shape)]
@@ -137,7 +140,11 @@ def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
         figures += [mm(close.to_bend_mm), mm(close.bend_least_mm)]
     why = words(f"{len(shape.bends)} fold{'s' if len(shape.bends) > 1 else ''} of {angles}.{more}", *figures)
     value, low = (close.to_bend_mm, close.bend_least_mm) if close is not None else (None, None)
-    return [_check(piece, "folds", "folds", "holds", why, value=value, low=low)]
+    check = _check(piece, "folds", "folds", "holds", why, value=value, low=low)
+    if close is None or close.id not in {p for f in piece.faces for p in f.points}:
+        return [check]
+    doubt = doubt_of(scene, _points(piece), lambda twin: (holes_of(twin, piece)[close.id][1],), (close.to_bend_mm,))
+    return [replace(with_verdict(check, doubt.scatters[0], scene.build.limits.sure), rests_on=doubt.shares[0])]
 
 
 def _reliefs(piece: Piece, shape: PieceShape) -> list[Check]:
@@ -180,7 +187,7 @@ def _small_holes(piece: Piece, shape: PieceShape) -> list[Check]:
     return [_check(piece, "small", "small holes", "near", why, value=least.drill_mm, low=PUNCHED_LEAST * piece.thick_mm, remedies=mend)]
 
 
-def _current(piece: Piece, shape: PieceShape) -> list[Check]:
+def _current(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     made = made_after(piece)
     if made is None:
         return []
@@ -208,7 +215,19 @@ def _current(piece: Piece, shape: PieceShape) -> list[Check]:
             words("Make it again from today's drawing, or open that hole by {0} towards its bolt.", mm(max(worst.mm - worst.play_mm, 0.0)))
         ),
     )
-    return [_check(piece, "current", "up to date", verdict, why, value=worst.mm, high=worst.play_mm, remedies=mend)]
+    check = _check(piece, "current", "up to date", verdict, why, value=worst.mm, high=worst.play_mm, remedies=mend)
+    if worst.hole not in {p for f in piece.faces for p in f.points}:
+        return [check]
+
+    def missed(twin: Scene) -> tuple[tuple[float, float]]:
+        return (miss_vectors({hole: at for hole, (at, _) in holes_of(twin, piece).items()}, kept)[worst.hole],)
+
+    doubt = doubt_of(scene, _points(piece), missed, missed(scene))
+    return [replace(with_verdict(check, doubt.scatters[0], scene.build.limits.sure), rests_on=doubt.shares[0])]
+
+
+def _points(piece: Piece) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(p for f in piece.faces for p in f.points))
 
 
 def _edges(piece: Piece, shape: PieceShape) -> list[Check]:
@@ -225,7 +244,9 @@ def _edges(piece: Piece, shape: PieceShape) -> list[Check]:
             f"Hole {plain(worst.named)} lies {{0}} from the edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
         )
     mend = (Remedy(words("Let the outline go {0} further out there.", mm(least - worst.edge_mm))),) if verdict == "fails" else ()
-    return [_check(piece, "edge", "edge distance", verdict, why, value=worst.edge_mm, low=least, remedies=mend)]
+    # An outline that follows its holes keeps its distance from them; what its chords take off is no figure of anybody's.
+    value = worst.edge_mm if piece.outline else round(worst.edge_mm, 1)
+    return [_check(piece, "edge", "edge distance", verdict, why, value=value, low=least, remedies=mend)]
 
 
 def _hand(piece: Piece, shape: PieceShape) -> list[Check]:

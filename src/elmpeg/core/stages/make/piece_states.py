@@ -82,18 +82,24 @@ def misses(shape: PieceShape, kept: PieceDrawing) -> tuple[Miss, ...]:
     Never mirrored: a plate can be turned on the bench, but what was cut stays the hand that it was cut. Holes that came
     or went are left out; ``changed_holes`` names them. Source: Kabsch's solution in the plane.
     """
+    off = miss_vectors({h.id: h.xy_mm for h in shape.holes}, kept)
     then = {h.id: h for h in kept.holes}
-    pairs = [(h, then[h.id]) for h in shape.holes if h.id in then]
+    found = [
+        Miss(h.id, h.named, math.hypot(*off[h.id]), max((then[h.id].hole_mm - h.bolt_mm) / 2, 0.0)) for h in shape.holes if h.id in off
+    ]
+    return tuple(sorted(found, key=lambda m: -m.mm))
+
+
+def miss_vectors(now: dict[str, tuple[float, float]], kept: PieceDrawing) -> dict[str, tuple[float, float]]:
+    """By hole, the way from where it is wanted to where the kept drawing brings it, that turned and shifted as well as it can be."""
+    pairs = [(h.id, now[h.id], h.xy_mm) for h in kept.holes if h.id in now]
     if not pairs:
-        return ()
-    new, old = np.array([h.xy_mm for h, _ in pairs]), np.array([o.xy_mm for _, o in pairs])
+        return {}
+    new, old = np.array([n for _, n, _ in pairs]), np.array([o for _, _, o in pairs])
     a, b = old - old.mean(axis=0), new - new.mean(axis=0)
     turn = math.atan2(float(np.sum(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])), float(np.sum(a * b)))
-    c, s = math.cos(turn), math.sin(turn)
-    laid = a @ np.array([[c, s], [-s, c]])
-    off = np.hypot(*(laid - b).T)
-    found = [Miss(h.id, h.named, float(d), max((o.hole_mm - h.bolt_mm) / 2, 0.0)) for (h, o), d in zip(pairs, off, strict=True)]
-    return tuple(sorted(found, key=lambda m: -m.mm))
+    off = _turned(a, turn) - b
+    return {hole: (float(dx), float(dy)) for (hole, _, _), (dx, dy) in zip(pairs, off, strict=True)}
 
 
 def changed_holes(shape: PieceShape, kept: PieceDrawing) -> tuple[tuple[str, ...], tuple[str, ...]]:
