@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 import sqlite3
 import tempfile
@@ -18,6 +19,9 @@ from elmpeg.store.database import Database
 from elmpeg.web.app import make_app
 from elmpeg.web.settings import Settings
 
+SHM = Path("/dev/shm")
+IN_MEMORY = SHM if SHM.is_dir() and os.access(SHM, os.W_OK) else None
+"""Where a shop of a test is kept: its disk need not outlive it."""
 QUICK = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 
 
@@ -42,7 +46,7 @@ class TestShop:
     __test__ = False
 
     def __init__(self) -> None:
-        self._folder = tempfile.TemporaryDirectory()
+        self._folder = tempfile.TemporaryDirectory(dir=IN_MEMORY)
         path = Path(self._folder.name) / "elmpeg.db"
         stored, pictures = _seeded()
         path.write_bytes(stored)

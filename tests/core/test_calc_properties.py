@@ -258,7 +258,7 @@ class Scaled(unittest.TestCase):
 
     def test_chains_add_up_and_the_likely_band_lies_within_the_worst(self):
         draw = random.Random(5)
-        for _ in range(200):
+        for _ in range(100):
             parts = [
                 {"id": str(k), "mm": draw.uniform(1, 90), "plus_mm": draw.uniform(0, 1), "minus_mm": draw.uniform(0, 1), "direction": draw.choice((1, -1))}
                 for k in range(draw.randint(1, 9))
@@ -274,7 +274,7 @@ class Scaled(unittest.TestCase):
 
     def test_a_stack_never_takes_what_is_not_there_and_order_on_the_shelf_is_nothing(self):
         draw = random.Random(9)
-        for _ in range(60):
+        for _ in range(30):
             stock = [{"id": f"k{k}", "mm": round(draw.uniform(0.5, 20), 2), "qty": draw.randint(0, 4)} for k in range(draw.randint(1, 8))]
             asked = {"gap_mm": round(draw.uniform(1, 60), 2), "tolerance_mm": 0.4, "stock": stock, "max_pieces": draw.randint(1, 6)}
             options = answer("stack", asked)["options"]
@@ -324,7 +324,7 @@ class AskedOtherwise(unittest.TestCase):
 
             best = squares(found["xyz_mm"])
             for size in (0.01, 0.3, 5.0):
-                for _ in range(60):
+                for _ in range(30):
                     other = [v + rng.gauss(0, size) for v in found["xyz_mm"]]
                     self.assertGreaterEqual(squares(other), best - 1e-6 * (1 + best))
 
