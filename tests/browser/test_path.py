@@ -24,6 +24,7 @@ class Path(BrowserCase):
 
     def test_1_by_pointer(self):
         page = self.live.page("teo")
+        page.goto("/")
         page.click("text=Cairn 2, mountain rescue ambulance")
         self.assertIn("Tail lifted", page.inner_text("summary"), "as its card said")
         page.click("#option-menu summary")
@@ -80,6 +81,7 @@ class Path(BrowserCase):
 
     def test_2_by_keyboard_alone(self):
         page = self.live.page("wil")
+        page.goto("/")
         page.keyboard.press("Tab")
         for _ in range(12):
             if "Cairn 2" in page.evaluate("document.activeElement.textContent"):
@@ -159,6 +161,7 @@ class Path(BrowserCase):
 
     def test_4_the_server_away_keeps_what_was_typed(self):
         page = self.live.page("teo")
+        page.goto("/")
         page.goto("/builds/cairn-2/bay?option=low")
         settled(page)
         page.context.set_offline(True)

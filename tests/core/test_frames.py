@@ -90,13 +90,15 @@ def further_back(build):
 class Symmetry(unittest.TestCase):
     """Each check's value, doubt and verdict, in the frame and in the other one."""
 
-    def assert_says_the_same(self, build, other, doubt_share=1e-3):
+    def assert_says_the_same(self, build, other, doubt_share=1e-3, but=()):
         compared = 0
         for option in build.options:
             here, there = evaluate(build, option.id), evaluate(other, option.id)
             values = {c.code: c for c in there.checks}
             self.assertEqual(set(values), {c.code for c in here.checks})
             for check in here.checks:
+                if check.code.endswith(but or "nothing"):
+                    continue
                 with self.subTest(build.id, option=option.id, code=check.code):
                     twin = values[check.code]
                     self.assertEqual(twin.verdict, check.verdict)
@@ -112,7 +114,8 @@ class Symmetry(unittest.TestCase):
         for build in map(plain, BUILDS):
             # Doubt is found by a step of one standard deviation to one side, and in the mirror to the other:
             # where a value bends within that step, as an offset does near none at all, the two part company.
-            self.assert_says_the_same(build, mirrored(build), doubt_share=0.6)
+            # What was cut before stays the hand that it was cut, and misses all of a mirrored vehicle.
+            self.assert_says_the_same(build, mirrored(build), doubt_share=0.6, but=(".current",))
 
     def test_from_another_datum(self):
         for build in map(plain, BUILDS):

@@ -107,7 +107,7 @@ def _alternator_stay(build: Build) -> Piece:
         4.0,
         faces=(PieceFace("rail", "right rail", ("rail-a", "rail-b"), "along"), PieceFace("arm", "alternator arm", ("A4-arm",), "along")),
         form="stepped",
-        way=8,
+        way=5,
         chosen_because="the arm stands above the rail and outside it",
         radius_mm=4.0,
         holes=(PlateHole("arm", "A4-arm", "through", "M10x1.5"),),

@@ -415,11 +415,17 @@ def _built(session: Session, build_id: str, number: int) -> Build:
     """A revision's build. One that is stored whole is read once in a process: the same text is the same value, and what is
     known of it stays known."""
     row = _stored(session, build_id, number)
-    return _read_whole(row.document, row.version) if row.since is None else build_file.from_plain(_plain(session, build_id, number))
+    return (
+        _read_whole(row.document, row.version, build_file.VERSION)
+        if row.since is None
+        else build_file.from_plain(_plain(session, build_id, number))
+    )
 
 
 @lru_cache(maxsize=CACHED_BUILDS)
-def _read_whole(document: bytes, version: int) -> Build:
+def _read_whole(document: bytes, version: int, now: int) -> Build:
+    """``now`` is the version that it is brought up to: the same text means another build to another version."""
+    del now
     return build_file.from_plain(build_file.upgraded(json.loads(zlib.decompress(document)), version))
 
 

@@ -43,6 +43,8 @@ MOST_WAYS = 8
 """In which the two folds of a form can run: along or across its holes, and on either side of each face."""
 SETTLES = 80
 FARTHEST_MM = 3000.0
+LEVEL_MM = 1.0
+"""Faces whose middles lie no further apart along a direction have none there that is towards the other."""
 P2 = tuple[float, float]
 
 
@@ -341,10 +343,11 @@ def _two_folds(
     for number, (section, one, other) in enumerate(product(sections, (1.0, -1.0), (1.0, -1.0)), 1):
         if rules.way not in (0, number):
             continue
-        ways = []
-        for face, sign in ((a, one), (b, other)):
-            n = _flat_normal(section, face)
-            ways.append((-n[1] * sign, n[0] * sign))
+        # The upper face is the one that looks away from the first face, whichever way that is walked: then the other hand is the mirror.
+        ways = _ways(section, a, b, one, other)
+        if dot(section.out((-ways[0][1], ways[0][0])), a.normal) < 0:
+            back = _section(scale(section.d, -1.0))
+            section, ways = back, (back.of(section.out(ways[0])), back.of(section.out(ways[1])))
         legs = [_leg(section, f, w, rules.thickness_mm) for f, w in zip((a, b), ways, strict=True)]
         try:
             corners = _fold_places(section, (a, b), legs, rules, square)
@@ -357,6 +360,18 @@ def _two_folds(
     if not found:
         raise _refuse(why)
     return min(found, key=lambda f: sum(math.dist(h.xy_mm, g.xy_mm) for h in f.holes for g in f.holes))
+
+
+def _ways(section: _Section, a: TouchedFace, b: TouchedFace, one: float, other: float) -> tuple[P2, P2]:
+    """In which direction each face is walked: towards the other for 1, so that the other hand's ways have the same numbers."""
+    ahead = section.of(sub(b.middle, a.middle))
+    found = []
+    for face, sign in ((a, one), (b, other)):
+        n = _flat_normal(section, face)
+        along = (-n[1], n[0])
+        turned = sign if along[0] * ahead[0] + along[1] * ahead[1] >= -LEVEL_MM else -sign
+        found.append((along[0] * turned, along[1] * turned))
+    return (found[0], found[1])
 
 
 def _between(corners: list[P2]) -> _Leg:
