@@ -18,7 +18,7 @@ from elmpeg.demo import bookworm, cairn
 from tests.core.frames import half_turned, mirrored
 from tests.core.shaken import shaken
 
-SETS = 80
+SETS = 60
 """Sets of readings simulated here; with so few a share is known to 0.05 or so."""
 
 

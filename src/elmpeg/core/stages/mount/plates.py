@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from functools import lru_cache
 from itertools import combinations
 
 from shapely.geometry import Point as Dot
@@ -135,6 +136,7 @@ def _with_edge(hole: Drilled, outline: Polygon) -> Drilled:
     )
 
 
+@lru_cache(maxsize=256)
 def _wrong(holes: tuple[Drilled, ...]) -> tuple[WrongWay, ...]:
     """Ways in which the lower holes nearly go over their own studs without lying as drawn."""
     lower = [h for h in holes if h.pattern == "lower"]
