@@ -16,6 +16,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.methods.shapes.outlines import Outline as PieceOutline
 from elmpeg.core.methods.shapes.outlines import with_arcs
+from elmpeg.core.stages.place.mesh_placing import MM_PER
 from elmpeg.formats.dxf import require_few_entities
 
 LARGEST_BYTES = 20_000_000
@@ -106,7 +107,7 @@ def read_contours(data: bytes, unit_mm: float | None = None) -> DrawnContours:
     except (DXFError, OSError, ValueError, KeyError, IndexError, RecursionError):
         raise InputError("file", "cannot be read as DXF; it is broken or of another kind (binary DXF is not taken)") from None
     known = UNITS.get(drawing.units, "")
-    scale = unit_mm or {"in": 25.4, "mm": 1.0, "cm": 10.0, "m": 1000.0}.get(known)
+    scale = unit_mm or MM_PER.get(known)
     if scale is None:
         raise InputError("unit", "the drawing does not say its unit; choose it here")
     holes: list[tuple[float, float, float]] = []

@@ -239,15 +239,14 @@ def _table(
     line("Print at 100 %, without fitting to the page. Measure both sides of the square on a sheet and type them in beside the piece.")
     y -= 6
     columns = (("", 16), ("hole", 92), ("x", 52), ("y", 52), ("pilot", 40), ("drill", 46), ("then", 92), ("mark it with", 130))
-    for titles in (True,):
-        x = left
-        canvas.setFont(BOLD, 8.5)
-        canvas.setFillColor(SOFT)
-        y = min(y, bottom + height - 124)
-        for word, room in columns:
-            canvas.drawString(x, y, word)
-            x += room * width / 520
-        y -= 12 * titles
+    x = left
+    canvas.setFont(BOLD, 8.5)
+    canvas.setFillColor(SOFT)
+    y = min(y, bottom + height - 124)
+    for word, room in columns:
+        canvas.drawString(x, y, word)
+        x += room * width / 520
+    y -= 12
     for one in holes:
         if y < bottom + 20:
             canvas.showPage()

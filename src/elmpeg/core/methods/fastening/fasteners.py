@@ -240,6 +240,8 @@ def largest_through(hole_mm: float) -> tuple[str, ...]:
     return tuple(sorted(fitting, key=lambda n: -SIZES[n].close_mm))
 
 
+EDGE_LEAST, EDGE_LIKED = 1.5, 2.0
+"""From a hole's centre to the edge, in bolt diameters: common sheet-metal and plate practice."""
 LOOSEST_SHARE = 1.25
 """Of the bolt, the largest hole that is taken to be for it; a larger one is an opening."""
 

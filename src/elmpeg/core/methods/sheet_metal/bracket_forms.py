@@ -25,6 +25,7 @@ from shapely.ops import unary_union
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, angle_deg, any_perpendicular, cross, dot, mean, scale, sub, unit
+from elmpeg.core.methods.fastening.fasteners import EDGE_LIKED
 from elmpeg.core.methods.shapes.outlines import Outline, with_arcs
 from elmpeg.core.methods.sheet_metal.bends import LEAST_BY_THICKNESS_OF_HOLE
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine, Frame
@@ -36,8 +37,6 @@ SHIMS_MM = 2.0
 """Faces no further apart than this are one plane but for shims."""
 LEAST_FOLD_DEG = 3.0
 MOST_FOLD_DEG = 150.0
-EDGE_LIKED, EDGE_LEAST = 2.0, 1.5
-"""Times the hole's bolt, from its centre to the sheet's edge."""
 ROUND_STEPS = 16
 MOST_WAYS = 8
 """In which the two folds of a form can run: along or across its holes, and on either side of each face."""

@@ -15,6 +15,7 @@ from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import Check, Findings, Remedy, about
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.judging.judge import with_verdict
+from elmpeg.core.methods.fastening.fasteners import EDGE_LEAST, EDGE_LIKED
 from elmpeg.core.methods.measuring.print_scale import PrintedLength, PrintScale, print_scale
 from elmpeg.core.methods.shapes.outlines import polygon_of
 from elmpeg.core.scene.scene import Scene
@@ -22,7 +23,6 @@ from elmpeg.core.stages.make.piece_chances import goes_on, play_needed_mm
 from elmpeg.core.stages.make.piece_shape import PieceShape, holes_of, piece_shape
 from elmpeg.core.stages.make.piece_states import changed_holes, is_own_mirror, made_after, miss_vectors, misses, wrong_ways_of
 
-EDGE_LEAST, EDGE_LIKED = 1.5, 2.0
 MISS_TOLD_MM = 0.1
 PRINT_TOLERANCE_MM = 0.5
 """Over the whole piece; a scribed line is no finer."""

@@ -25,7 +25,7 @@ from elmpeg.core.build.pieces import (
     TriedIn,
 )  # fmt: skip
 from elmpeg.core.integrity.make import piece_problems
-from elmpeg.core.methods.shapes.outlines import Corner, Outline, chords, polygon_of, with_arcs
+from elmpeg.core.methods.shapes.outlines import Outline, chords, polygon_of, with_arcs
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_checks import print_proof
 from elmpeg.core.stages.make.piece_shape import PieceShape, piece_shape
@@ -209,11 +209,6 @@ def with_brake(build: Build, brake: Brake) -> Build:
     for _, said in piece_problems(replace(made, pieces=(), strips=())):
         raise InputError("brake", said)
     return made
-
-
-def as_corners(places: tuple[tuple[float, float, float], ...]) -> Outline:
-    """An outline from x, y and bulge of each corner."""
-    return tuple(Corner(x, y, bulge) for x, y, bulge in places)
 
 
 def from_contours(

@@ -20,14 +20,14 @@ from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import DENSITY_KG_M3
 from elmpeg.core.build.pieces import DrawnHole, HoleKind, OwnHole, Piece, PieceDrawing, PlateHole
-from elmpeg.core.methods.fastening.fasteners import bolt_through_mm, size_of, thread
+from elmpeg.core.methods.fastening.fasteners import bolt_through_mm
 from elmpeg.core.methods.shapes.outlines import Outline, area_mm2, length_mm, polygon_of, with_arcs
 from elmpeg.core.methods.sheet_metal.bends import Strip, k_of_strip
 from elmpeg.core.methods.sheet_metal.bracket_forms import BracketFlat, SheetRules, TouchedFace, bracket, plate_over
 from elmpeg.core.methods.sheet_metal.folded_sheet import LYING, BendLine, FoldedSheet, Frame, folded
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.touched_faces import FaceFromPoints, faces_of
-from elmpeg.core.stages.mount.plates import plate_geometry
+from elmpeg.core.stages.mount.plates import drilled, plate_geometry
 
 ROUND_STEPS = 16
 SLOT_STEPS = 16
@@ -210,15 +210,8 @@ def _alone(piece: Piece, face: TouchedFace, rules: SheetRules) -> BracketFlat:
 
 
 def _drilled(said: PlateHole, hole_mm: float, bolt_mm: float) -> tuple[float, float, float]:
-    """Drill, width of the countersink, and bolt of a hole."""
-    if not said.thread:
-        return (hole_mm, 0.0, bolt_mm)
-    found = thread(said.thread, "holes")
-    size = size_of(found)
-    if said.kind == "tapped":
-        return (found.tap_drill_mm, 0.0, found.d_mm)
-    sunk = size.countersunk.across_mm if said.kind == "countersunk" and size.countersunk is not None else 0.0
-    return (size.normal_mm, sunk, found.d_mm)
+    """Drill, width of the countersink, and bolt of a hole; one with a thread has its size from that, whatever its mate's is."""
+    return drilled(said, 0.0 if said.thread else hole_mm, bolt_mm)
 
 
 def _own(piece: Piece, hole: OwnHole) -> PieceHole:

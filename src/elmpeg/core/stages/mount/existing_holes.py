@@ -13,10 +13,9 @@ from elmpeg.core.base.vectors import Vec3, add, angle_deg, dot, norm, scale, sub
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.survey import VEHICLE, Point
-from elmpeg.core.methods.fastening.fasteners import SIZES, largest_through
+from elmpeg.core.methods.fastening.fasteners import EDGE_LIKED, SIZES, largest_through
 from elmpeg.core.methods.shapes.solids import Box
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.stages.mount.hardware_checks import EDGE_LIKED
 
 REACH_MM = 450.0
 """Further than this a bracket is a crossmember."""

@@ -17,13 +17,19 @@ from elmpeg.core.judging.doubt import Doubt
 from elmpeg.core.judging.judge import exactly, with_verdict
 from elmpeg.core.judging.scatter import Twins, even_spreads
 from elmpeg.core.methods.fastening.bolt_length import BoltChoice, bolt_choice
-from elmpeg.core.methods.fastening.fasteners import SPANNER_DEEP_MM, ring_outside_mm, size_of, socket_outside_mm, thread
+from elmpeg.core.methods.fastening.fasteners import (
+    EDGE_LEAST,
+    EDGE_LIKED,
+    SPANNER_DEEP_MM,
+    ring_outside_mm,
+    size_of,
+    socket_outside_mm,
+    thread,
+)
 from elmpeg.core.scene.scene import Scene, assembly_of
 from elmpeg.core.stages.mount.bolt_section import Section, section
 from elmpeg.core.stages.mount.mount_checks import MountState, fixed_in_gap_mm
 
-EDGE_LEAST, EDGE_LIKED = 1.5, 2.0
-"""From a hole's centre to the edge, in bolt diameters: common sheet-metal and plate practice."""
 SLEEVE_SLACK_MM = 0.5
 LATE_STAGES = ("Fit", "Hand over")
 GRIPPED_MM = 1e-6

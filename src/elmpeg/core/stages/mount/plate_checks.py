@@ -14,11 +14,10 @@ from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.judging.judge import exactly, with_verdict
-from elmpeg.core.methods.fastening.fasteners import size_of, thread
+from elmpeg.core.methods.fastening.fasteners import EDGE_LEAST, EDGE_LIKED, size_of, thread
 from elmpeg.core.methods.fastening.pattern_fit import pattern_fit
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.chains import chain_result
-from elmpeg.core.stages.mount.hardware_checks import EDGE_LEAST, EDGE_LIKED
 from elmpeg.core.stages.mount.patterns import holes_of, next_drill_mm, studs_of
 from elmpeg.core.stages.mount.plates import Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
 

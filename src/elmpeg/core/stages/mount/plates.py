@@ -101,12 +101,12 @@ def _placed(build: Build, plate: Piece, which: str) -> list[Drilled]:
         if which == "upper":
             x, y = c * x - s * y + plate.shift_mm[0], s * x + c * y + plate.shift_mm[1]
         said = made.get((which, hole.id), PlateHole(which, hole.id, "through"))
-        drill, sunk, bolt = _drilled(said, hole.hole_mm, pattern.bolt_mm)
+        drill, sunk, bolt = drilled(said, hole.hole_mm, pattern.bolt_mm)
         found.append(Drilled(f"{which[0].upper()}-{hole.id}", which, hole.id, (x, y), said.kind, said.thread, drill, sunk, bolt, 0.0))
     return found
 
 
-def _drilled(said: PlateHole, hole_mm: float, bolt_mm: float) -> tuple[float, float, float]:
+def drilled(said: PlateHole, hole_mm: float, bolt_mm: float) -> tuple[float, float, float]:
     """Drill, width of the countersink, and bolt of a hole."""
     if not said.thread:
         return (hole_mm or bolt_mm + 1.0, 0.0, bolt_mm)

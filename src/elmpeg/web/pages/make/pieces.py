@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import get_args
+from typing import TypeVar, get_args
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
@@ -28,6 +29,7 @@ from elmpeg.core.stages.make.piece_shape import PieceShape, k_for, piece_shape
 from elmpeg.core.stages.make.piece_states import STANDINGS, Standing, standing
 from elmpeg.core.stages.make.proposals import Proposal, proposals
 from elmpeg.core.stages.mount.plates import MATERIALS
+from elmpeg.core.stages.place.mesh_placing import MM_PER
 from elmpeg.formats import dxf_outlines
 from elmpeg.formats.piece_print import PAPERS, SQUARE_MM
 from elmpeg.web.answers import Act, answers
@@ -48,6 +50,7 @@ from elmpeg.web.pages.make.piece_fields import (
 from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
+T = TypeVar("T")
 TABS = (("pieces", "Pieces"), ("trace", "Trace a photograph"), ("sheet_rules", "Test strips and brake"))
 PARTS = (("shape", "Shape"), ("joins", "What it joins"), ("paper", "On paper"), ("cutter", "To the cutter"), ("tried", "What was made"))
 HANDS: dict[Hand, str] = {"either": "no hand", "left": "left", "right": "right", "pair": "a pair, left and right"}
@@ -55,7 +58,6 @@ KINDS: tuple[HoleKind, ...] = get_args(HoleKind)
 RESULTS: dict[Result, str] = {"": "not tried yet", "good": "good", "change": "must change"}
 SIDES: dict[Side, str] = {"": "away from its part", "along": "along the holes' axes", "against": "against them"}
 MADE_OF: tuple[TriedIn, ...] = get_args(TriedIn)
-UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 USUAL_LIP_MM = 15.0
 
 
@@ -256,12 +258,12 @@ def keep(act: Act) -> Outcome | Response:
         "cutouts": cutouts_text(piece.cutouts, show),
     }
 
-    def typed(name: str, read: object, as_it_is: object) -> object:
+    def typed(name: str, read: Callable[[], T], as_it_is: T) -> T:
         """What a field says, or what stands, to its last digit, where nobody typed anything else."""
         if " ".join(texts[name].split()) == " ".join(shown[name].split()):
             return as_it_is
         try:
-            return read()  # type: ignore[operator]
+            return read()
         except InputError as refused:
             form.refuse(name, refused.message)
             return as_it_is
@@ -280,10 +282,10 @@ def keep(act: Act) -> Outcome | Response:
         margin_mm=form.length("margin", 15.0, piece.margin_mm),
         radius_mm=form.length("radius", 3.0, piece.radius_mm),
         k=form.number("k", 0.0, 0.5) if form.given("k") else None,
-        outline=typed("outline", lambda: outline_from(texts["outline"], "outline", show), piece.outline),  # type: ignore[arg-type]
-        own_holes=typed("own_holes", lambda: holes_from(texts["own_holes"], show), piece.own_holes),  # type: ignore[arg-type]
-        bends=typed("bends", lambda: bends_from(texts["bends"], show, piece), piece.bends),  # type: ignore[arg-type]
-        cutouts=typed("cutouts", lambda: cutouts_from(texts["cutouts"], show, piece), piece.cutouts),  # type: ignore[arg-type]
+        outline=typed("outline", lambda: outline_from(texts["outline"], "outline", show), piece.outline),
+        own_holes=typed("own_holes", lambda: holes_from(texts["own_holes"], show), piece.own_holes),
+        bends=typed("bends", lambda: bends_from(texts["bends"], show, piece), piece.bends),
+        cutouts=typed("cutouts", lambda: cutouts_from(texts["cutouts"], show, piece), piece.cutouts),
         fitted=(piece.fitted or now()) if form.tick("fitted") else "",
     )
     return act.change(f"Changed the piece {made.name}", lambda b: piece_edits.with_piece(b, made))
@@ -336,7 +338,7 @@ def own_outline(act: Act) -> Outcome:
     if not isinstance(upload, UploadFile) or not upload.filename:
         raise InputError("file", "choose a DXF drawing first")
     with upload.file as file:
-        drawn = dxf_outlines.read_contours(file.read(dxf_outlines.LARGEST_BYTES + 1), UNITS.get(act.text("unit")))
+        drawn = dxf_outlines.read_contours(file.read(dxf_outlines.LARGEST_BYTES + 1), MM_PER.get(act.text("unit")))
     made = piece_edits.from_contours(piece, drawn.outline, drawn.cutouts, drawn.holes, upload.filename)
     return act.change(f"Read {upload.filename[:60]} into {piece.name}", lambda b: piece_edits.with_piece(b, made))
 
