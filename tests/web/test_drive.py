@@ -11,6 +11,7 @@ import unittest
 from elmpeg.core.scene.carried_axle import heights_mm
 from elmpeg.core.scene.line_in_scene import steps_at
 from elmpeg.core.scene.scene import Scene
+from elmpeg.web.jobs import Job
 from tests.shop import TestShop
 from tests.web.test_words import plain
 
@@ -347,9 +348,26 @@ class Mending(Drive):
     def test_a_search_of_somebody_else_is_not_shown(self):
         answer = self.solve(**self.room(self.build()))
         job = re.search(r'name="job" value="([^"]+)"', answer.text)[1]
+        self.assertIn("Found in", answer.text)
         self.assertNotIn(
             "nothing is changed yet", plain(self.orla.get(f"/builds/cairn-2/drive/mend/solve?option=low&line=rear&job={job}").text)
         )
+
+    def test_a_search_that_ends_while_its_page_is_drawn_is_asked_once_more(self):
+        class Ending(Job):
+            """A search that ends just after its page has asked for its result."""
+
+            def __getattribute__(self, name):
+                if name == "result":
+                    object.__getattribute__(self, "done").set()
+                return super().__getattribute__(name)
+
+        build = self.build()
+        person = next(p.id for p in self.shop.shop.accounts.people() if p.login == "teo")
+        job = Ending("ending", person, build, "low", "rear", time.monotonic())
+        self.shop.shop.jobs._jobs[job.id] = job
+        answer = self.teo.get("/builds/cairn-2/drive/mend/solve?option=low&line=rear&job=ending")
+        self.assertIn('hx-trigger="load delay', answer.text, "the page must ask again: it has not seen what came of it")
 
 
 class Ordering(Drive):

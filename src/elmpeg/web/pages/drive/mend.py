@@ -75,6 +75,8 @@ def set_forks(act: Act) -> Outcome | Response:
 
 def _told(job: Job | None) -> dict[str, object]:
     """What the panel of a search shows."""
+    # Asked before its result: one that ends in between is shown as running and looked at once more.
+    running = job is not None and not job.done.is_set()
     solution = job.result if job and isinstance(job.result, Solution) else None
     stopped = job.result if job and isinstance(job.result, NoSolution) else None
     effects: tuple[Effect, ...] = ()
@@ -87,7 +89,7 @@ def _told(job: Job | None) -> dict[str, object]:
         if axle and pinion and pinion.freedom.component == axle.component:
             how = tuple(m.words for m in means_of(Scene(job.build, job.build.option(job.option)), axle, pinion.amount))
     told = [c for c in solution.evaluation.checks if job and c.concerns("drivelines", job.line)] if solution else []
-    return {"job": job, "solution": solution, "no_solution": stopped, "told": told, "effects": effects, "how": how}
+    return {"job": job, "running": running, "solution": solution, "no_solution": stopped, "told": told, "effects": effects, "how": how}
 
 
 @router.get("/builds/{build_id}/drive/mend", name="drive_mend")
