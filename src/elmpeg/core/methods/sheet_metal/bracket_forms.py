@@ -32,6 +32,8 @@ from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine, Frame
 
 Form = Literal["flat", "spacers", "angle", "stepped", "channel", "three"]
 FORMS: tuple[Form, ...] = ("flat", "spacers", "angle", "stepped", "channel", "three")
+PLATES: tuple[Form, ...] = ("flat", "spacers")
+TWO_FOLDS: tuple[Form, ...] = ("stepped", "channel", "three")
 PARALLEL_DEG = 1.0
 SHIMS_MM = 2.0
 """Faces no further apart than this are one plane but for shims."""

@@ -138,7 +138,7 @@ def folded(
                 continue
             across = _across(bend, here.region)
             made[bend.id] = _rolled(bend, strip, across, here.frame, thickness_mm)
-            beyond = _beyond(bend, across, here.frame, thickness_mm)
+            beyond = frame_beyond(bend, across, here.frame, thickness_mm)
             for n, region in enumerate(regions):
                 if n in placed or region.distance(strips[k]) > TOUCHES_MM or region.distance(strip) > TOUCHES_MM:
                     continue
@@ -203,7 +203,8 @@ def _round(bend: BendLine, across: Flat, frame: Frame, thickness_mm: float, shar
     return place, forward, outward
 
 
-def _beyond(bend: BendLine, across: Flat, frame: Frame, thickness_mm: float) -> Frame:
+def frame_beyond(bend: BendLine, across: Flat, frame: Frame, thickness_mm: float) -> Frame:
+    """The frame of the flange behind a bend, from that of the flange before it; ``across`` points from that one over the line."""
     place, forward, _ = _round(bend, across, frame, thickness_mm, 1.0)
     u = _unit(bend)
     along = sub(frame.at(u), frame.origin)
