@@ -18,14 +18,20 @@ from benchmarks import synthetic
 from elmpeg.core.advice.line_ways import ways_of
 from elmpeg.core.advice.smallest_change import freedoms_of, solve
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.pieces import Piece, TubeBody
 from elmpeg.core.calculators import CALCULATORS
 from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.methods.cutting.bar_cutting import BarStock, WantedLength, cut_bars
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit
 from elmpeg.core.methods.fastening.spacer_stacks import StockKind, best_stacks
 from elmpeg.core.methods.shapes.clearance import Swing, least_room
+from elmpeg.core.methods.stands.assembly_order import assembly_order
+from elmpeg.core.methods.tubes.tube_ends import TubeEnd
 from elmpeg.core.reckoning.fields import fields_of, leaves
 from elmpeg.core.reckoning.typed import written
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.stand_shape import stand_items
+from elmpeg.core.stages.make.tube_shape import tube_shape
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
@@ -257,6 +263,21 @@ def main() -> int:
         lines = (build.driveline("rear"), build.driveline("front"))
         return [travelled(scene, line, build.axle(line.axle), 0.0) for line in lines]
 
+    def sixty_lengths(k: int) -> object:
+        dice = random.Random(k)
+        wanted = tuple(WantedLength(f"w{n}", round(dice.uniform(120, 1300), 1)) for n in range(60))
+        return cut_bars(wanted, ten_bars, 2.0)
+
+    def put_together(k: int) -> object:
+        stand = build.stands[0]
+        shifted = replace(stand, parts=tuple(replace(p, at_mm=(p.at_mm[0] + 0.01 * k, *p.at_mm[1:])) for p in stand.parts))
+        return assembly_order(stand_items(Scene(build, build.option("low")), shifted))
+
+    def wrapped(k: int) -> object:
+        tube = TubeBody("round", 40.0, 2.0, legs_mm=(300.0 + k,), start=TubeEnd("cope", 60.0 + k % 20, 60.0))
+        return tube_shape(Piece("t", "t", 2.0, tube=tube))
+
+    ten_bars = tuple(BarStock(f"b{n}", mm, 1) for n, mm in enumerate([6000.0] * 6 + [4200.0] * 2 + [3100.0] * 2))
     shelf_kinds = tuple(StockKind(i.id, i.mm, i.qty) for i in SHELF if i.bore_mm == 13.0)
     stock = tuple(StockKind(str(k), 0.5 + k * 0.7, 12) for k in range(40))
     evaluating = timed("evaluate the demo build, option low and level", 20, 60, lambda k: evaluate(steps[k], "low"))
@@ -296,6 +317,10 @@ def main() -> int:
         timed("search 40 stock kinds, 12 pieces", 2000, 5, lambda k: best_stacks(123.4 + k, 0.5, stock, 12)),
         slowest("answer and draw a calculation, all of them", 60, 7, {n: reckoned(n, "-") for n in CALCULATORS}),
         slowest("the same with the doubt of every figure", 150, 7, {n: reckoned(n, "tape") for n in CALCULATORS}),
+        timed("deal sixty lengths to ten bars", 1000, 9, sixty_lengths),
+        timed("a stand of five plates and a bolt put together", 1000, 9, put_together),
+        timed("a coped tube worked out", 20, 30, wrapped),
+        timed("open Make with its pieces", 300, 20, lambda k: browser.get("/builds/cairn-2/make?option=low")),
         timed("room of two bodies of 20 shapes through a swing", 300, 15, through_swing),
         timed("open the Bay", 200, 30, lambda k: browser.get("/builds/cairn-2/bay?option=low")),
         timed("both driven lines through travel, 41 steps each", 150, 30, through_travel),

@@ -58,7 +58,8 @@ class Live:
         context: BrowserContext = self._browser.new_context(viewport={"width": width, "height": height}, base_url=self.address)
         self._contexts.append(context)
         page = context.new_page()
-        page.set_default_timeout(8000)
+        # What is waited for comes or does not; how quickly is measured elsewhere.
+        page.set_default_timeout(60_000)
         page.on(
             "console", lambda m: self.complaints.append(f"console: {m.text}") if m.type == "error" and "status of 4" not in m.text else None
         )

@@ -74,7 +74,7 @@ class Drive(unittest.TestCase):
         settled(page)
         page.wait_for_selector(".single-moves .joint-card")
         page.click("text=Find the smallest change")
-        page.wait_for_selector(".solve .answer-words", timeout=15000)
+        page.wait_for_selector(".solve .answer-words", timeout=60000)
         self.assertIn("down 2.8°", page.inner_text(".solve .answer-words"))
         page.wait_for_selector(".single-moves .joint-card")
         page.fill(".solve input[name=name]", "Low, pinion down")

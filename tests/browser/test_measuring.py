@@ -40,7 +40,7 @@ class Measuring(BrowserCase):
         self.keep(page, "999")
         page.click("#asked-undo")
         page.context.set_offline(False)
-        page.wait_for_function("() => document.querySelectorAll('#asked-list li.is-in').length === 3", timeout=15000)
+        page.wait_for_function("() => document.querySelectorAll('#asked-list li.is-in').length === 3", timeout=60000)
         page.wait_for_function("() => document.getElementById('asked-link').textContent === 'connected'")
         self.assertEqual(self.readings()[len(before) :], [("x", "428.1"), ("y", "-227.2"), ("z", "553.6")])
         self.assertNotIn(("x", "999"), self.readings("RM-seat"))
@@ -51,7 +51,7 @@ class Measuring(BrowserCase):
 
     def test_5_the_list_opens_afresh_without_a_network_and_its_queue_is_still_there(self):
         page = self.open_list()
-        page.wait_for_function("() => navigator.serviceWorker.controller !== null", timeout=15000)
+        page.wait_for_function("() => navigator.serviceWorker.controller !== null", timeout=60000)
         page.reload()
         settled(page)
         page.wait_for_function(
@@ -88,7 +88,7 @@ class Measuring(BrowserCase):
         page.route("**/measure/queue", swallow)
         before = len(self.readings())
         self.keep(page, "428.4")
-        page.wait_for_selector("#asked-list li.is-in", timeout=15000)
+        page.wait_for_selector("#asked-list li.is-in", timeout=60000)
         self.assertEqual(lost, [200])
         self.assertEqual(self.readings()[before:], [("x", "428.4")])
         self.live.complaints.clear()

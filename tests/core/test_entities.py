@@ -119,7 +119,14 @@ class Things(unittest.TestCase):
         with self.assertRaisesRegex(InputError, "still used by"):
             without_thing(CAIRN, "components", "engine")
         bare = replace(
-            CAIRN, mounts=(), options=tuple(replace(o, stacks=()) for o in CAIRN.options), chains=(), patterns=(), pieces=(), matches=()
+            CAIRN,
+            mounts=(),
+            options=tuple(replace(o, stacks=()) for o in CAIRN.options),
+            chains=(),
+            patterns=(),
+            pieces=(),
+            matches=(),
+            stands=(),
         )
         made = without_thing(bare, "components", "radiator")
         self.assertTrue(any(p.on == "radiator" for p in bare.points))

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.evaluation.evaluate import evaluate
-from elmpeg.core.methods.shapes.solids import Box, Cylinder
+from elmpeg.core.methods.shapes.solids import Box, Cylinder, Tube
 from elmpeg.core.scene.scene import Scene
 from elmpeg.demo import bookworm, cairn, dynamo
 
@@ -25,6 +25,10 @@ def plain(build):
 
 def changed(build, place, way, pose, solid):
     """The build with every place, direction, pose and shape put through a change of frame."""
+
+    def beside(node):
+        return tuple(a - b for a, b in zip(place(node.xyz_mm, "vehicle"), place((0.0, 0.0, 0.0), "vehicle"), strict=True))
+
     return replace(
         build,
         points=tuple(replace(p, xyz_mm=place(p.xyz_mm, p.on), axis=None if p.axis is None else way(p.axis)) for p in build.points),
@@ -38,6 +42,18 @@ def changed(build, place, way, pose, solid):
         solids=tuple(solid(s, "vehicle") for s in build.solids),
         wheels=tuple(replace(w, centre_mm=place(w.centre_mm, "vehicle")) for w in build.wheels),
         drivelines=build.drivelines,
+        structures=tuple(
+            replace(s, nodes=tuple(replace(n, xyz_mm=beside(n) if n.point else place(n.xyz_mm, "vehicle")) for n in s.nodes))
+            for s in build.structures
+        ),
+        weldments=tuple(
+            replace(
+                w,
+                seams=tuple(replace(s, a_mm=place(s.a_mm, "vehicle"), b_mm=place(s.b_mm, "vehicle")) for s in w.seams),
+                heated=tuple(replace(h, at_mm=place(h.at_mm, "vehicle")) for h in w.heated),
+            )
+            for w in build.weldments
+        ),
     )
 
 
@@ -55,6 +71,8 @@ def mirrored(build):
             return replace(s, centre_mm=place(s.centre_mm))
         if isinstance(s, Cylinder):
             return replace(s, start_mm=place(s.start_mm), end_mm=place(s.end_mm))
+        if isinstance(s, Tube):
+            return replace(s, path_mm=tuple(place(p) for p in s.path_mm))
         if s.view == "side":
             return replace(s, from_mm=-s.to_mm, to_mm=-s.from_mm)
         flip = {"plan": lambda u, v: (u, -v), "rear": lambda u, v: (-u, v)}[s.view]

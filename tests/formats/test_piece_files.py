@@ -21,11 +21,11 @@ from elmpeg.core.build.pieces import OwnHole, Piece, PlateHole, Sending
 from elmpeg.core.methods.shapes.outlines import chords, straight
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_steps
-from elmpeg.core.stages.make.piece_checks import print_proof
 from elmpeg.core.stages.make.piece_marks import engraved, engraving
 from elmpeg.core.stages.make.piece_shape import piece_shape
+from elmpeg.core.stages.make.print_proofs import print_proof
 from elmpeg.demo import cairn
-from elmpeg.formats import cut_order, dxf_outlines, piece_dxf, piece_print, piece_solid, piece_svg
+from elmpeg.formats import cut_order, dxf_outlines, piece_dxf, piece_print, piece_solid, piece_svg, true_size
 from elmpeg.formats.paper import Head
 from elmpeg.web.showing import Show
 from tests.effort import at_most
@@ -33,6 +33,7 @@ from tests.effort import at_most
 CAIRN = cairn.build()
 SCENE = Scene(CAIRN, CAIRN.options[0])
 STAY, LAMP, BRACKET = (CAIRN.piece(i) for i in ("alternator-stay", "lamp-plate", "seat-bracket"))
+PLATES = tuple(p for p in CAIRN.pieces if p.tube is None and p.turned is None)
 SHOW = Show("mm")
 PX_PER_MM = 8.0
 HEAD = Head("Piece", "Cairn 2", "Orla Fennick", pagesizes.A4)
@@ -64,13 +65,13 @@ class ForTheCutter(unittest.TestCase):
         return list(doc.modelspace())
 
     def test_each_contour_is_closed_and_once_with_arcs_as_arcs(self):
-        for piece in CAIRN.pieces:
+        for piece in PLATES:
             found = self.read(piece)
             with self.subTest(piece.name):
                 cut = [e for e in found if e.dxf.layer == piece_dxf.CUT]
                 lines = [e for e in cut if e.dxftype() == "LWPOLYLINE"]
                 self.assertTrue(all(e.closed for e in lines))
-                self.assertEqual({e.dxftype() for e in cut}, {"LWPOLYLINE", "CIRCLE"})
+                self.assertEqual({e.dxftype() for e in cut}, {"LWPOLYLINE", "CIRCLE"} if shape_of(piece).holes else {"LWPOLYLINE"})
                 whole = [Polygon([(v.x, v.y) for v in make_path(e).flattening(0.01)]) for e in lines]
                 for k, one in enumerate(whole):
                     self.assertTrue(one.is_valid)
@@ -110,7 +111,7 @@ class ForTheCutter(unittest.TestCase):
         self.assertIn("OTHER HAND", said)
 
     def test_what_is_engraved_lies_on_the_piece(self):
-        for piece in CAIRN.pieces:
+        for piece in PLATES:
             shape = shape_of(piece)
             metal = shape.metal
             for line in engraving(piece, shape):
@@ -155,7 +156,7 @@ class ForATrialPrint(unittest.TestCase):
     """Folded and flat, whole bodies of the right volume."""
 
     def test_each_piece_is_one_closed_body(self):
-        for piece in CAIRN.pieces:
+        for piece in PLATES:
             shape = shape_of(piece)
             for fold in (True, False):
                 with self.subTest(piece.name, fold=fold):
@@ -179,7 +180,7 @@ class OnPaper(unittest.TestCase):
     """Printed to pixels and measured."""
 
     def frame(self, head=HEAD):
-        return piece_print.frame_mm(head)
+        return true_size.frame_mm(head)
 
     def dark_near(self, grey, x_mm, y_mm, within=0.3):
         x, y, r = x_mm * PX_PER_MM, y_mm * PX_PER_MM, within * PX_PER_MM
@@ -189,7 +190,7 @@ class OnPaper(unittest.TestCase):
         grey = pixels(printed(LAMP), 0)
         left, bottom, _, _ = self.frame()
         box = shape_of(LAMP).box_mm
-        origin = (left - (box[0] - piece_print.AROUND_MM), bottom - (box[1] - piece_print.AROUND_MM))
+        origin = (left - (box[0] - true_size.AROUND_MM), bottom - (box[1] - true_size.AROUND_MM))
         for k in range(1, 20):
             share = k / 20
             for x, y in ((-70 + 140 * share, -45.0), (-70 + 140 * share, 45.0), (-70.0, -45 + 90 * share), (70.0, -45 + 90 * share)):
@@ -208,34 +209,34 @@ class OnPaper(unittest.TestCase):
             self.assertTrue(self.dark_near(grey, x, y, 0.2))
         column = grey[int((bottom - 0.8) * PX_PER_MM), int((left + 140) * PX_PER_MM) : int((left + 160) * PX_PER_MM)] < 140
         tick = left + 140 + float(np.nonzero(column)[0].mean()) / PX_PER_MM
-        self.assertAlmostEqual(tick - left, piece_print.SQUARE_MM, delta=0.2)
+        self.assertAlmostEqual(tick - left, true_size.SQUARE_MM, delta=0.2)
 
     def test_made_up_for_the_printer_that_was_measured_it_comes_out_true(self):
-        proof = print_proof(LAMP, shape_of(LAMP))
+        proof = print_proof(LAMP, shape_of(LAMP).size_mm)
         scale = tuple(p / 100 for p in proof.print_at_pct)
         grey = pixels(printed(LAMP, scale=scale), 0)
         left, bottom, _, _ = self.frame()
         row = grey[int((bottom - 0.8) * PX_PER_MM), int((left + 145) * PX_PER_MM) : int((left + 165) * PX_PER_MM)] < 140
         drawn = 145 + float(np.nonzero(row)[0].mean()) / PX_PER_MM
-        self.assertAlmostEqual(drawn * proof.x_scale, piece_print.SQUARE_MM, delta=0.2)
+        self.assertAlmostEqual(drawn * proof.x_scale, true_size.SQUARE_MM, delta=0.2)
 
     def test_tiles_overlap_and_go_together(self):
         long = Piece("p", "long", 3.0, outline=straight(((0, 0), (420, 0), (420, 60), (0, 60))), own_holes=(OwnHole("a", 200, 30, 20.0),))
         data = printed(long)
         head_wide = self.frame()[2]
-        across, up = piece_print.sheets_for(HEAD, shape_of(long))
+        across, up = true_size.sheets_for(HEAD, shape_of(long).size_mm)
         self.assertEqual((across, up), (3, 1))
         pages = [pixels(data, k) for k in range(across)]
         left, bottom, _, _ = self.frame()
         for page in range(across):
-            shift = page * (head_wide - piece_print.OVERLAP_MM)
+            shift = page * (head_wide - true_size.OVERLAP_MM)
             for x in (5.0, 90.0, 170.0, 260.0, 400.0):
-                at = left + x + piece_print.AROUND_MM - shift
+                at = left + x + true_size.AROUND_MM - shift
                 if left + 1 < at < left + head_wide - 1:
-                    self.assertTrue(self.dark_near(pages[page], at, bottom + piece_print.AROUND_MM + 60.0), (page, x))
+                    self.assertTrue(self.dark_near(pages[page], at, bottom + true_size.AROUND_MM + 60.0), (page, x))
 
     def test_papers_hands_and_words(self):
-        for name, size in piece_print.PAPERS.items():
+        for name, size in true_size.PAPERS.items():
             data = printed(STAY, replace(HEAD, size_pt=size), hand="other hand")
             document = pypdfium2.PdfDocument(data)
             with self.subTest(name):
@@ -258,7 +259,7 @@ class OnPaper(unittest.TestCase):
             outline=straight(((0, 0), (820, 0), (820, 420), (0, 420))),
             own_holes=tuple(OwnHole(f"h{k}", 20 + 19 * k, 30, 9.0) for k in range(40)),
         )
-        self.assertGreaterEqual(math.prod(piece_print.sheets_for(HEAD, shape_of(big))), 10)
+        self.assertGreaterEqual(math.prod(true_size.sheets_for(HEAD, shape_of(big).size_mm)), 10)
         with at_most(self, 3.0):
             printed(big)
 

@@ -272,3 +272,63 @@ class Many(Pages):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class OnTheShape(Pages):
+    """Rows of holes and outlines of parts' faces, by hand; a refusal stands beside its field and changes nothing."""
+
+    def test_a_row_at_an_angle(self):
+        before = self.piece("lamp-plate")
+        self.post(
+            "/piece/row",
+            piece="lamp-plate",
+            row_x="10",
+            row_y="5",
+            row_angle="30",
+            row_hole="8.5",
+            row_steps="20; 15",
+            row_beside="12",
+            row_why="bar",
+        )
+        after = self.piece("lamp-plate")
+        new = after.own_holes[len(before.own_holes) :]
+        self.assertEqual(len(new), 6)
+        self.assertAlmostEqual(math.dist((new[0].x_mm, new[0].y_mm), (new[2].x_mm, new[2].y_mm)), 35.0)
+        self.assertEqual({h.why for h in new}, {"bar"})
+        refused = self.post("/piece/row", piece="lamp-plate", row_hole="wide", row_steps="20")
+        self.assertIn("wide", refused.text)
+        self.assertEqual(self.piece("lamp-plate"), after)
+
+    def test_the_outline_of_a_parts_face(self):
+        self.post("", name="Seat pan cover", thick="2", material="aluminium")
+        seat = self.build().component("seat")
+        box = next(s for s in seat.solids if s.kind == "box")
+        self.post("/piece/outline", piece="seat-pan-cover", do="face", shape=f"seat|{box.id}", looks="up", grown="10")
+        made = self.piece("seat-pan-cover")
+        wide, long, _ = box.size_mm
+        self.assertAlmostEqual(Polygon([c.xy_mm for c in made.outline]).area, (wide + 20) * (long + 20), places=3)
+        refused = self.post("/piece/outline", piece="seat-pan-cover", do="face", shape="seat|nothing", looks="up")
+        self.assertIn("no solid", plain(refused.text))
+        self.assertEqual(self.piece("seat-pan-cover"), made)
+
+
+class Taken(Pages):
+    def test_a_form_that_is_taken_makes_its_mounts(self):
+        before = self.build()
+        self.post("/piece/joins", piece="seat-bracket", do="form", form="angle", way="0", because="one fold", mounts="on")
+        new = [m for m in self.build().mounts if m not in before.mounts]
+        self.assertEqual([m.component_point for m in new], ["SB-1", "SB-2"])
+        self.assertIn("used by", self.page(piece="seat-bracket"))
+        self.post("/piece/joins", piece="seat-bracket", do="mounts")
+        self.assertEqual(len(self.build().mounts), len(before.mounts) + 2)
+
+    def test_three_faces_are_folded_from_the_page(self):
+        self.post("", name="Corner", thick="3", material="steel")
+        for name, points, side in (("floor", ["SF-1", "SF-2"], "along"), ("side", ["SB-1", "SB-2"], "along"), ("arm", ["A4-arm"], "along")):
+            self.post("/piece/joins", piece="corner", do="face", face_name=name, points=points, side=side)
+        self.assertEqual(len(self.piece("corner").faces), 3)
+        shown = self.teo.get(f"{self.where}/piece?option=low&piece=corner&part=joins").text
+        self.assertIn("Not offered, and why", shown)
+        refused = self.post("/piece/joins", piece="corner", do="form", form="angle", joins=["side|nowhere|angle|0"])
+        self.assertIn("faces have changed since", plain(refused.text))
+        self.assertEqual(self.piece("corner").form, "")

@@ -28,6 +28,7 @@ from elmpeg.core.stages.mount import shelf, stack_edits
 from elmpeg.core.stages.place import option_edits
 from elmpeg.demo.cairn_hardware import with_hardware
 from elmpeg.demo.cairn_lines import with_lines, with_order
+from elmpeg.demo.cairn_made import with_made
 from elmpeg.demo.cairn_pieces import with_pieces
 from elmpeg.demo.cairn_survey import with_survey
 from elmpeg.demo.shelf import SHELF
@@ -255,7 +256,7 @@ def build() -> Build:
             "Elm Peg computes positions; it does not certify strength. Structural changes need an inspector.",
         ),
     )
-    return with_pieces(with_order(_with_story(with_hardware(with_survey(with_lines(made))))))
+    return with_made(with_pieces(with_order(_with_story(with_hardware(with_survey(with_lines(made)))))))
 
 
 def _with_story(made: Build) -> Build:

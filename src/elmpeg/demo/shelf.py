@@ -34,6 +34,13 @@ SHELF: tuple[StockItem, ...] = (
     StockItem("bolt-half-2", "Bolt 1/2-13 x 2 in", "bolt", 50.8, 0.0, 5, "drawer 8", thread="1/2-13 UNC"),
     StockItem("nut-m8", "Locking nut M8", "nut", 9.5, 0.0, 40, "drawer 5", thread="M8x1.25"),
     StockItem("nut-m12", "Locking nut M12", "nut", 14.9, 0.0, 12, "drawer 7", thread="M12x1.75"),
+    StockItem("tube-48-3", "Tube 48 x 3", "tube", 820.0, 42.0, 1, "rack C", outside_mm=48.0),
+    StockItem("tube-48-3-short", "Tube 48 x 3, offcut", "tube", 330.0, 42.0, 1, "rack C", outside_mm=48.0),
+    StockItem("tube-42-25", "Tube 42 x 2.5", "tube", 1450.0, 37.0, 1, "rack C", outside_mm=42.0),
+    StockItem("tube-25-2", "Tube 25 x 2", "tube", 640.0, 21.0, 1, "rack C", outside_mm=25.0),
+    StockItem("bar-40", "Round bar 40 mm, offcut", "bar", 150.0, 0.0, 1, "rack C", outside_mm=40.0),
+    StockItem("sheet-4", "Sheet 4 mm, half", "sheet", 4.0, 0.0, 1, "rack D", wide_mm=1000.0, long_mm=500.0),
+    StockItem("sheet-3-off", "Sheet 3 mm, offcut", "sheet", 3.0, 0.0, 1, "rack D", wide_mm=400.0, long_mm=300.0),
     StockItem("bar-30", "Round bar 30 mm", "bar", 1000.0, 0.0, 2, "rack C", outside_mm=30.0),
     StockItem("bush-ring", "Rubber ring 24/18", "bush", 24.0, 20.0, 4, "bin 9", "rubber", 38.0),
     *(

@@ -5,7 +5,7 @@ Bars are 50 mm and 2 inches: whoever lays a rule on them knows whether the print
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -13,6 +13,7 @@ from typing import Any
 from reportlab.lib import colors
 from reportlab.lib.fonts import addMapping
 from reportlab.lib.units import mm as MM  # noqa: N812 - the library's name for a length
+from reportlab.lib.utils import simpleSplit
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
@@ -26,6 +27,7 @@ MARGIN = 14 * MM
 HEAD, FOOT = 13 * MM, 15 * MM
 """What the head and the foot take of a page, inside the margins."""
 BAR_MM, BAR_IN = 50.0, 2.0
+WORDS_PT, WORDS_ROW_PT, AFTER_PT = 10.0, 14.0, 3.0
 UNPRINTED = {
     "⌀": "Ø",
     "≤": "at most ",
@@ -73,6 +75,29 @@ def room_pt(head: Head) -> tuple[float, float, float, float]:
     return (MARGIN, MARGIN + FOOT, width - 2 * MARGIN, height - 2 * MARGIN - HEAD - FOOT)
 
 
+def broken(text: str, face: str, size: float, room_pt: float) -> list[str]:
+    """A text as it is printed, in lines that fit."""
+    return list(simpleSplit(printed(text), face, size, room_pt))
+
+
+def written(canvas: Canvas, head: Head, said: Iterable[str], from_pt: float) -> float:
+    """Texts down a sheet from a height, the first of them bold, and on to further sheets where one is full; where they end."""
+    left, bottom, width, height = room_pt(head)
+    y = from_pt
+    for k, text in enumerate(said):
+        face = PLAIN if k else BOLD
+        for line in broken(text, face, WORDS_PT, width):
+            if y < bottom:
+                canvas.showPage()
+                y = bottom + height - WORDS_ROW_PT
+            canvas.setFont(face, WORDS_PT)
+            canvas.setFillColor(INK)
+            canvas.drawString(left, y, line)
+            y -= WORDS_ROW_PT
+        y -= AFTER_PT
+    return y
+
+
 def canvas_maker(head: Head) -> Callable[..., Canvas]:
     """A canvas that furnishes every page with its head and foot, once it is known how many there are."""
     fonts()
@@ -104,17 +129,17 @@ def _furnish(canvas: Canvas, head: Head, page: int, of: int) -> None:
     canvas.setStrokeColor(INK)
     canvas.setFont(BOLD, 13)
     top = height - MARGIN - 9
-    canvas.drawString(MARGIN, top, _fitted(canvas, printed(head.title), BOLD, 13, width - 2 * MARGIN - 70))
+    canvas.drawString(MARGIN, top, fitted(canvas, printed(head.title), BOLD, 13, width - 2 * MARGIN - 70))
     canvas.setFont(BOLD, 9)
     canvas.drawRightString(width - MARGIN, top, "Elm Peg")
     canvas.setFont(PLAIN, 8.5)
     canvas.setFillColor(SOFT)
-    canvas.drawString(MARGIN, top - 12, _fitted(canvas, printed(head.of), PLAIN, 8.5, width - 2 * MARGIN))
+    canvas.drawString(MARGIN, top - 12, fitted(canvas, printed(head.of), PLAIN, 8.5, width - 2 * MARGIN))
     canvas.setLineWidth(1.0)
     canvas.line(MARGIN, top - 17, width - MARGIN, top - 17)
     foot = MARGIN + 3
     canvas.setFont(PLAIN, 8)
-    canvas.drawString(MARGIN, foot, _fitted(canvas, printed(head.by), PLAIN, 8, width / 2 - MARGIN))
+    canvas.drawString(MARGIN, foot, fitted(canvas, printed(head.by), PLAIN, 8, width / 2 - MARGIN))
     canvas.drawRightString(width - MARGIN, foot, f"page {page} of {of}")
     canvas.setFillColor(INK)
     y = foot + 18
@@ -129,10 +154,10 @@ def _furnish(canvas: Canvas, head: Head, page: int, of: int) -> None:
     canvas.restoreState()
 
 
-def _fitted(canvas: Canvas, text: str, face: str, size: float, room: float) -> str:
-    """A text that fits in its room, cut with an ellipsis where it must be."""
+def fitted(canvas: Canvas, text: str, face: str, size: float, room: float) -> str:
+    """A text that fits in its room, cut with an ellipsis where it must be, nothing where not even that fits."""
     if canvas.stringWidth(text, face, size) <= room:
         return text
     while text and canvas.stringWidth(f"{text}…", face, size) > room:
         text = text[:-1]
-    return f"{text.rstrip()}…"
+    return f"{text.rstrip()}…" if text else ""

@@ -13,7 +13,7 @@ from ezdxf.layouts.layout import Modelspace
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import Outline
 from elmpeg.core.stages.make.piece_marks import engraving
-from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
+from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape, too_small
 
 CUT, MARK, BEND, ENGRAVE = "CUT", "MARK", "BEND", "ENGRAVE"
 TEXT_MM = 4.0
@@ -25,7 +25,7 @@ def written_piece(piece: Piece, shape: PieceShape, mirrored: bool = False) -> by
     """The flat of a piece in mm at 1:1, seen from its upper face; ``mirrored`` is the other hand, seen from its upper face too.
 
     Tapped holes are cut at their tap size and countersunk ones at their through hole, with the thread or the sink
-    marked. Where a hole is smaller than the sheet is thick it is on MARK as a cross and a circle, to be drilled.
+    marked. Where a hole or slot is smaller than the process makes cleanly it is on MARK with a cross, to be drilled.
     """
     doc = new_drawing("R2010", units=units.MM)
     for name, colour in ((CUT, 7), (MARK, 3), (BEND, 5), (ENGRAVE, 1)):
@@ -59,18 +59,18 @@ def _contour(space: Modelspace, outline: Outline, flip: float) -> None:
 
 def _hole(space: Modelspace, piece: Piece, hole: PieceHole, flip: float) -> None:
     x, y = flip * hole.xy_mm[0], hole.xy_mm[1]
+    layer = MARK if too_small(piece, hole) else CUT
     if hole.slot_mm:
         turn = math.radians(hole.turn_deg if flip > 0 else 180.0 - hole.turn_deg)
         ux, uy, half, r = math.cos(turn), math.sin(turn), hole.slot_mm / 2, hole.drill_mm / 2
         a, b = (x - ux * half + uy * r, y - uy * half - ux * r), (x + ux * half + uy * r, y + uy * half - ux * r)
         c, d = (x + ux * half - uy * r, y + uy * half + ux * r), (x - ux * half - uy * r, y - uy * half + ux * r)
-        space.add_lwpolyline([(*a, 0.0), (*b, 1.0), (*c, 0.0), (*d, 1.0)], format="xyb", close=True, dxfattribs={"layer": CUT})
-    elif hole.drill_mm < piece.thick_mm and hole.kind != "tapped":
-        space.add_circle((x, y), hole.drill_mm / 2, dxfattribs={"layer": MARK})
+        space.add_lwpolyline([(*a, 0.0), (*b, 1.0), (*c, 0.0), (*d, 1.0)], format="xyb", close=True, dxfattribs={"layer": layer})
+    else:
+        space.add_circle((x, y), hole.drill_mm / 2, dxfattribs={"layer": layer})
+    if layer == MARK:
         space.add_line((x - CROSS_MM, y), (x + CROSS_MM, y), dxfattribs={"layer": MARK})
         space.add_line((x, y - CROSS_MM), (x, y + CROSS_MM), dxfattribs={"layer": MARK})
-    else:
-        space.add_circle((x, y), hole.drill_mm / 2, dxfattribs={"layer": CUT})
     if hole.sunk_mm:
         space.add_circle((x, y), hole.sunk_mm / 2, dxfattribs={"layer": MARK})
     words = f"{hole.id} {hole.thread}".strip() if hole.kind != "through" else hole.id

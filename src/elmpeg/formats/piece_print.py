@@ -1,8 +1,4 @@
-"""A piece on paper at true size: as many sheets as it needs, each with a square that proves it, and one with its holes.
-
-Every sheet has a frame; ticks on its lower and left edge make a square with its corner. Whoever measures
-both sides of it knows whether the print is true, and what to print it at if it is not.
-"""
+"""A piece on paper at true size: as many sheets as it needs, and one with its holes."""
 
 from __future__ import annotations
 
@@ -12,47 +8,24 @@ from collections.abc import Callable
 from typing import Literal
 
 import segno
-from reportlab.lib import pagesizes
-from reportlab.lib.units import mm as MM  # noqa: N812 - the library's name for a length
 from reportlab.pdfgen.canvas import Canvas
 
-from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import Outline, arc_of, mirrored
 from elmpeg.core.stages.make.on_the_metal import CAUTIONS, BenchHole
 from elmpeg.core.stages.make.piece_marks import engraved, engraving
 from elmpeg.core.stages.make.piece_shape import PieceShape
-from elmpeg.formats.paper import BOLD, ELM, INK, MOSS, PLAIN, SOFT, Head, canvas_maker, fonts, printed, room_pt
+from elmpeg.formats.paper import BOLD, ELM, INK, MOSS, PLAIN, SOFT, Head, broken, canvas_maker, fonts, printed, room_pt
+from elmpeg.formats.true_size import draw_sheets
 
-Paper = Literal["a4", "a3", "letter"]
 PrintedHand = Literal["as drawn", "other hand"]
-PAPERS: dict[Paper, tuple[float, float]] = {"a4": pagesizes.A4, "a3": pagesizes.A3, "letter": pagesizes.letter}
-SQUARE_MM = 150.0
-OVERLAP_MM = 10.0
-AROUND_MM = 8.0
-MOST_SHEETS = 60
 LETTER_PT = 9.0
 PUNCH_MM = 1.0
 LETTERS_SHARE = 1.05
 """Of a letter's height, the size of the face that gives it, held to what fits."""
 Say = Callable[[Words], str]
 Length = Callable[[float], str]
-
-
-def frame_mm(head: Head) -> tuple[float, float, float, float]:
-    """The frame on a sheet: left, bottom, width and height, mm, its sides whole centimetres."""
-    left, bottom, width, height = (v / MM for v in room_pt(head))
-    wide, high = math.floor(width / 10) * 10.0, math.floor((height - 2) / 10) * 10.0
-    return (left, bottom + 1, wide, high)
-
-
-def sheets_for(head: Head, shape: PieceShape) -> tuple[int, int]:
-    """How many sheets across and up."""
-    _, _, wide, high = frame_mm(head)
-    size = shape.size_mm
-    step = (wide - OVERLAP_MM, high - OVERLAP_MM)
-    return tuple(max(1, math.ceil((s + 2 * AROUND_MM - OVERLAP_MM) / d)) for s, d in zip(size, step, strict=True))  # type: ignore[return-value]
 
 
 def as_pdf(
@@ -70,62 +43,16 @@ def as_pdf(
 
     Raises InputError where it would take more than sixty sheets.
     """
-    across, up = sheets_for(head, shape)
-    if across * up > MOST_SHEETS:
-        raise InputError(
-            "paper", f"takes {across * up} sheets; at most {MOST_SHEETS} are printed. Take larger paper, or send it to a cutter"
-        )
     fonts()
     out = io.BytesIO()
     canvas = canvas_maker(head)(out, invariant=1)
     flip = -1.0 if hand == "other hand" else 1.0
-    left, low, right, _ = shape.box_mm
-    begin = (min(flip * left, flip * right) - AROUND_MM, low - AROUND_MM)
-    x0, y0, wide, high = frame_mm(head)
-    for row in range(up):
-        for column in range(across):
-            corner = (begin[0] + column * (wide - OVERLAP_MM), begin[1] + row * (high - OVERLAP_MM))
-            canvas.saveState()
-            # The sheet's own corner stays where it is; all that is measured on it is printed larger or smaller from there.
-            canvas.translate(x0 * MM, y0 * MM)
-            canvas.scale(scale[0] * MM, scale[1] * MM)
-            _frame(canvas, wide, high, f"{column + 1}{'ABCDEFGHIJKLMNOPQRSTUVWXYZ'[row % 26]}", across * up > 1)
-            clip = canvas.beginPath()
-            clip.rect(0, 0, wide, high)
-            canvas.clipPath(clip, stroke=0, fill=0)
-            canvas.translate(-corner[0], -corner[1])
-            _true_size(canvas, piece, shape, holes, flip)
-            canvas.restoreState()
-            canvas.showPage()
+    left, low, right, high = shape.box_mm
+    box = (min(flip * left, flip * right), low, max(flip * left, flip * right), high)
+    across, up = draw_sheets(canvas, head, box, scale, lambda c: _true_size(c, piece, shape, holes, flip))
     _table(canvas, piece, shape, holes, steps, head, say, length, hand, (across, up))
     canvas.save()
     return out.getvalue()
-
-
-def _frame(canvas: Canvas, wide: float, high: float, name: str, several: bool) -> None:
-    canvas.setLineWidth(0.15)
-    canvas.setStrokeColor(INK)
-    canvas.setDash()
-    canvas.rect(0, 0, wide, high)
-    side = min(SQUARE_MM, wide, high)
-    canvas.line(side, -1.5, side, 3.0)
-    canvas.line(-1.5, side, 3.0, side)
-    canvas.setFillColor(SOFT)
-    canvas.setFont(PLAIN, 2.6)
-    canvas.drawRightString(side - 1, 1.2, f"from the corner {side:g} mm: measure it here and up the left edge before you trust the sheet")
-    canvas.saveState()
-    canvas.translate(3.4, side - 1)
-    canvas.rotate(-90)
-    canvas.drawString(0, 0, f"{side:g} mm")
-    canvas.restoreState()
-    if several:
-        canvas.setFont(BOLD, 5)
-        canvas.drawRightString(wide - 2, high - 6, f"sheet {name}")
-        half = OVERLAP_MM / 2
-        for x in (half, wide - half):
-            for y in (half, high - half):
-                canvas.line(x - 3, y, x + 3, y)
-                canvas.line(x, y - 3, x, y + 3)
 
 
 def _true_size(canvas: Canvas, piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], flip: float) -> None:
@@ -218,7 +145,7 @@ def _table(
 
     def line(text: str, face: str = PLAIN, size: float = 9.5, indent: float = 0.0) -> None:
         nonlocal y
-        for part in _broken(canvas, printed(text), face, size, width - indent - (0 if y < bottom + height - 120 else 110)):
+        for part in broken(text, face, size, width - indent - (0 if y < bottom + height - 120 else 110)):
             if y < bottom + 14:
                 canvas.showPage()
                 y = bottom + height - 14
@@ -261,7 +188,7 @@ def _table(
             canvas.setFont(BOLD if x == left else PLAIN, 8.5)
             canvas.setFillColor(INK)
             at = y
-            for part in _broken(canvas, printed(cell), PLAIN, 8.5, room * width / 520 - 4):
+            for part in broken(cell, PLAIN, 8.5, room * width / 520 - 4):
                 canvas.drawString(x, at, part)
                 at -= 10
             deepest = min(deepest, at)
@@ -286,16 +213,3 @@ def _label(canvas: Canvas, piece: Piece, x: float, y: float) -> None:
         for c, dark in enumerate(row):
             if dark:
                 canvas.rect(x + (c + 1) * side, y + (len(matrix) - r) * side, side, side, stroke=0, fill=1)
-
-
-def _broken(canvas: Canvas, text: str, face: str, size: float, room: float) -> list[str]:
-    """A text in lines that fit."""
-    found, line = [], ""
-    for word in text.split(" "):
-        more = f"{line} {word}".strip()
-        if line and canvas.stringWidth(more, face, size) > room:
-            found.append(line)
-            line = word
-        else:
-            line = more
-    return [*found, line]

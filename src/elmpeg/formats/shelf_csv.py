@@ -20,6 +20,8 @@ SHELF_COLUMNS = (
     Column("material", "steel unless it says otherwise"),
     Column("quantity", "how many lie there"),
     Column("place", "where they lie"),
+    Column("wide", "of sheets; empty for the rest", True),
+    Column("long", "of sheets; empty for the rest", True),
 )
 SAME_MM = 5e-4
 
@@ -37,6 +39,7 @@ def written_shelf(items: tuple[StockItem, ...], unit: LengthUnit = "mm") -> byte
         (
             *(i.id, i.name, i.form, figure(i.mm, unit), figure(i.bore_mm, unit) if i.bore_mm else ""),
             *(figure(i.outside_mm, unit) if i.outside_mm else "", i.thread, i.material, str(i.qty), i.place),
+            *(figure(v, unit) if v else "" for v in (i.wide_mm, i.long_mm)),
         )
         for i in items
     )
@@ -89,6 +92,8 @@ class _Shelf(Reader):
                 self.text(cells, "material"),
                 self.length(cells, "outside") or 0.0,
                 self.text(cells, "thread"),
+                self.length(cells, "wide") or 0.0,
+                self.length(cells, "long") or 0.0,
             )
         )
         if old is not None and _same(old, item):
@@ -100,8 +105,12 @@ class _Shelf(Reader):
 
 
 def _same(a: StockItem, b: StockItem) -> bool:
-    close = all(abs(u - v) < SAME_MM for u, v in ((a.mm, b.mm), (a.bore_mm, b.bore_mm), (a.outside_mm, b.outside_mm)))
-    return close and replace(a, mm=0.0, bore_mm=0.0, outside_mm=0.0) == replace(b, mm=0.0, bore_mm=0.0, outside_mm=0.0)
+    close = all(
+        abs(u - v) < SAME_MM
+        for u, v in ((a.mm, b.mm), (a.bore_mm, b.bore_mm), (a.outside_mm, b.outside_mm), (a.wide_mm, b.wide_mm), (a.long_mm, b.long_mm))
+    )
+    none = {"mm": 0.0, "bore_mm": 0.0, "outside_mm": 0.0, "wide_mm": 0.0, "long_mm": 0.0}
+    return close and replace(a, **none) == replace(b, **none)  # type: ignore[arg-type]
 
 
 def _change(a: StockItem, b: StockItem) -> str:

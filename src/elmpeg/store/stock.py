@@ -236,7 +236,7 @@ def _who(session: Session, stock_id: str) -> str:
 
 
 def _item(s: Stock) -> StockItem:
-    return StockItem(s.id, s.name, s.form, s.mm, s.bore_mm, s.qty, s.place, s.material, s.outside_mm, s.thread)  # type: ignore[arg-type]
+    return StockItem(s.id, s.name, s.form, s.mm, s.bore_mm, s.qty, s.place, s.material, s.outside_mm, s.thread, s.wide_mm, s.long_mm)  # type: ignore[arg-type]
 
 
 def _row(i: StockItem) -> Stock:
@@ -251,4 +251,6 @@ def _row(i: StockItem) -> Stock:
         material=i.material,
         outside_mm=i.outside_mm,
         thread=i.thread,
+        wide_mm=i.wide_mm,
+        long_mm=i.long_mm,
     )

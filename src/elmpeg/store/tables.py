@@ -183,6 +183,8 @@ class Stock(Base):
     material: Mapped[str] = mapped_column(String(20), default="steel")
     outside_mm: Mapped[float] = mapped_column(default=0.0)
     thread: Mapped[str] = mapped_column(String(40), default="")
+    wide_mm: Mapped[float] = mapped_column(default=0.0)
+    long_mm: Mapped[float] = mapped_column(default=0.0)
 
 
 class StockUse(Base):

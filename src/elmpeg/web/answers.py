@@ -44,6 +44,10 @@ class Act:
         """A part of the address besides the build's id."""
         return str(self.desk.request.path_params[name])
 
+    def go_to(self, name: str, **query: str) -> Response:
+        """Send the browser to another page of the build, on the option that was shown."""
+        return self.desk.go(f"{self.desk.shop.url(name, build_id=self.build_id)}?{self.desk.query(option=self.text('option'), **query)}")
+
     def change(self, words: str | Callable[[Build], str], edit: Callable[[Build], Build]) -> Outcome:
         """Save an edit, unless a field that was read is refused; raises InputError with all refusals."""
         self.form.require()

@@ -238,6 +238,10 @@ class Show:
         """A small length, such as a doubt, as it stands in a field: as fine as it was said."""
         return f"{mm / _INCH:.3g}" if self.units != "mm" else f"{mm:g}"
 
+    def entered_exact(self, mm: float) -> str:
+        """A length as it stands in a field of several: to seven figures, so that it comes back as it was."""
+        return f"{mm / _INCH if self.units != 'mm' else mm:.7g}"
+
     def corners(self, corners: Iterable[tuple[float, ...]]) -> str:
         """Corners as they stand in a field: one a line, with semicolons."""
         return "\n".join("; ".join(self.entered(v, "mm") for v in corner) for corner in corners)

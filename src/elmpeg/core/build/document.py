@@ -21,6 +21,8 @@ from elmpeg.core.build.pieces import Brake, Piece, TestStrip
 from elmpeg.core.build.reckonings import Reckoning
 from elmpeg.core.build.rooms import Room
 from elmpeg.core.build.rounds import Round
+from elmpeg.core.build.stands import Stand
+from elmpeg.core.build.structures import Structure
 from elmpeg.core.build.survey import (
     BY_EYE_DEG,
     BY_EYE_MM,
@@ -38,6 +40,7 @@ from elmpeg.core.build.survey import (
     WitnessMark,
 )
 from elmpeg.core.build.underlays import Underlay
+from elmpeg.core.build.weldments import Weldment
 from elmpeg.core.methods.shapes.solids import Solid
 
 Stage = Literal["Reference", "Measure", "Place", "Mount", "Drive", "Link", "Ride", "Clear", "Make", "Fit", "Hand over"]
@@ -152,8 +155,33 @@ class Build:
         Refers("upper", "patterns"),
         Refers("faces.points", "points", (), says="{name} (a hole of its)"),
         Refers("photo", "photos"),
+        Refers("between.chain", "chains", says="{name} (a plate that lies between)"),
         inner=("revisions", "sendings", "squares", "faces", "own_holes", "cutouts", "bends"),
         page="pieces",
+    )
+    structures: tuple[Structure, ...] = listed(
+        "structure",
+        100,
+        Refers("nodes.point", "points", says="{name} (a node of its)"),
+        inner=("nodes", "members"),
+        page="structures",
+        rows=("nodes", "members"),
+    )
+    stands: tuple[Stand, ...] = listed(
+        "stand",
+        100,
+        Refers("parts.piece", "pieces", (), says="{name} (a plate of its)"),
+        inner=("parts", "bolts", "ticks"),
+        page="stands",
+        rows=("bolts",),
+    )
+    weldments: tuple[Weldment, ...] = listed(
+        "weldment",
+        200,
+        Refers("seams.joins", "pieces", then="told", says="{name} (joins it)", loose=True),
+        inner=("seams", "heated", "gates", "done"),
+        page="welding",
+        rows=("heated", "gates"),
     )
     strips: tuple[TestStrip, ...] = listed("test strip", 100, page="sheet_rules")
     brake: Brake = field(default_factory=Brake)
@@ -218,6 +246,18 @@ class Build:
         """The piece of an id; raises MissingError."""
         return cast(Piece, item_of(self, "pieces", piece_id))
 
+    def structure(self, structure_id: str) -> Structure:
+        """The structure of an id; raises MissingError."""
+        return cast(Structure, item_of(self, "structures", structure_id))
+
+    def stand(self, stand_id: str) -> Stand:
+        """The stand of an id; raises MissingError."""
+        return cast(Stand, item_of(self, "stands", stand_id))
+
+    def weldment(self, weldment_id: str) -> Weldment:
+        """The weldment of an id; raises MissingError."""
+        return cast(Weldment, item_of(self, "weldments", weldment_id))
+
     def chain(self, chain_id: str) -> Chain:
         """The chain of dimensions of an id; raises MissingError."""
         return cast(Chain, item_of(self, "chains", chain_id))
@@ -247,7 +287,9 @@ class Build:
         return cast(Round, item_of(self, "rounds", round_id))
 
 
-Named = TypeVar("Named", Option, Component, Point, Mount, Round, Driveline, Pattern, Piece, Chain, CarriedAxle, ShaftOrder)
+Named = TypeVar(
+    "Named", Option, Component, Point, Mount, Round, Driveline, Pattern, Piece, Chain, CarriedAxle, ShaftOrder, Structure, Stand, Weldment
+)
 
 
 def with_item(items: tuple[Named, ...], changed: Named) -> tuple[Named, ...]:

@@ -8,6 +8,7 @@ towards whoever looks at it.
 
 from __future__ import annotations
 
+from dataclasses import field
 from typing import Literal
 
 from elmpeg.core.base.record import record
@@ -15,7 +16,11 @@ from elmpeg.core.build.hardware import Material
 from elmpeg.core.methods.measuring.plane_projection import Mark
 from elmpeg.core.methods.shapes.outlines import Outline
 from elmpeg.core.methods.sheet_metal.bracket_forms import Form
+from elmpeg.core.methods.sheet_metal.bracket_tree import FaceJoin
+from elmpeg.core.methods.sheet_metal.cutting_limits import CutBy
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
+from elmpeg.core.methods.tubes.tube_bends import TubeBend
+from elmpeg.core.methods.tubes.tube_ends import TubeEnd
 
 HoleKind = Literal["through", "tapped", "countersunk"]
 PieceForm = Literal["", Form]
@@ -26,6 +31,10 @@ Result = Literal["", "good", "change"]
 SendingState = Literal["drafted", "checked", "sent", "received", "tried"]
 Side = Literal["", "along", "against"]
 """On which side of a face's holes the metal lies: along their axes, against them, or away from the part that they are in."""
+
+
+Section = Literal["round", "box"]
+TurnedAs = Literal["one piece", "nut welded to tube", "tapped bar", "stepped washer and bush"]
 
 
 @record
@@ -141,12 +150,108 @@ class Sending:
 
 
 @record
+class CrossHole:
+    """A hole through a tube: how far along it from where its first end's axes meet, how far round from the seam line, and its slant.
+
+    ``slant_deg`` is its angle to the tube, 90 square; ``both`` whether it goes through the wall behind too.
+    """
+
+    id: str
+    at_mm: float
+    turn_deg: float
+    hole_mm: float
+    slant_deg: float = 90.0
+    both: bool = True
+    why: str = ""
+
+
+@record
+class TubeBody:
+    """A tube or a bar: its section, its legs from corner to corner with the bends between them, its two ends, its holes.
+
+    ``wall_mm`` is 0 for a solid bar. Of a box section ``high_mm`` is the other side, 0 for a square one. Legs are measured
+    from where the axes meet at a mitre or a cope, from the end itself where it is square.
+    """
+
+    section: Section = "round"
+    across_mm: float = 25.0
+    wall_mm: float = 0.0
+    high_mm: float = 0.0
+    legs_mm: tuple[float, ...] = (100.0,)
+    bends: tuple[TubeBend, ...] = ()
+    start: TubeEnd = field(default_factory=TubeEnd)
+    end: TubeEnd = field(default_factory=TubeEnd)
+    holes: tuple[CrossHole, ...] = ()
+    member: str = ""
+    """The member of a structure that it is, as structure/member; empty for one of its own."""
+
+
+@record
+class TurnedStep:
+    """A length of a turned part at one diameter, its fit by ISO 286, its thread; a groove is a step of its own."""
+
+    long_mm: float
+    outside_mm: float
+    fit: str = ""
+    thread: str = ""
+    chamfer_mm: float = 0.0
+    keyway: str = ""
+    """Width x depth x length of a keyway in it; empty for none."""
+
+
+@record
+class TurnedBore:
+    """A bore from one end: so deep, 0 for through; its fit or its thread."""
+
+    side: Literal["left", "right"]
+    bore_mm: float
+    deep_mm: float = 0.0
+    fit: str = ""
+    thread: str = ""
+    chamfer_mm: float = 0.0
+
+
+@record
+class TurnedBody:
+    """A turned part from left to right, what it was measured from, and how it is put together where it is not of one piece."""
+
+    steps: tuple[TurnedStep, ...]
+    bores: tuple[TurnedBore, ...] = ()
+    measured: str = ""
+    made_as: TurnedAs = "one piece"
+
+
+@record
+class Between:
+    """A plate between two castings, dowelled to both: what its thickness takes from a shaft's reach, from dowels and from bolts.
+
+    The reach is of the shaft in its bearing without the plate: typed with its doubt, or what a ``chain`` of dimensions comes
+    to. A dowel sits ``dowel_deep_mm`` in the first casting and goes on through the plate. ``turned_by`` says who felt that all
+    turns freely when it was bolted up.
+    """
+
+    reach_mm: float
+    reach_sd_mm: float
+    needs_mm: float
+    chain: str = ""
+    dowel_mm: float = 0.0
+    dowel_long_mm: float = 0.0
+    dowel_deep_mm: float = 0.0
+    dowel_least_mm: float = 0.0
+    thread: str = ""
+    bolt_long_mm: float = 0.0
+    engaged_mm: float = 0.0
+    turned_by: str = ""
+    turned_at: str = ""
+
+
+@record
 class Piece:
-    """Something to be made of plate.
+    """Something to be made of plate, of ``tube`` or bar, or ``turned``.
 
     With ``lower`` and ``upper`` it is an adapter plate: the lower pattern lies as it is, the upper one shifted and turned
     on it. With ``faces`` it is a bracket of a ``form``,
-    its folds running one of the ``way``s that they can. The outline goes around all holes by ``margin_mm`` unless
+    its folds running one of the ``way``s that they can; over three faces and more it says in ``joins`` how each hangs on another. The outline goes around all holes by ``margin_mm`` unless
     ``outline`` gives it; one that was traced lies over its ``photo`` by ``marks``. ``up`` and ``forward`` are the marks that stop it from being fitted by the wrong hand.
     """
 
@@ -166,6 +271,7 @@ class Piece:
     faces: tuple[PieceFace, ...] = ()
     form: PieceForm = ""
     way: int = 0
+    joins: tuple[FaceJoin, ...] = ()
     chosen_because: str = ""
     radius_mm: float = 3.0
     k: float | None = None
@@ -177,6 +283,10 @@ class Piece:
     used_at: str = ""
     came_from: str = ""
     conducts: bool = False
+    cut_by: CutBy = "laser"
+    tube: TubeBody | None = None
+    turned: TurnedBody | None = None
+    between: Between | None = None
     revisions: tuple[PieceRevision, ...] = ()
     squares: tuple[PrintedSquare, ...] = ()
     sendings: tuple[Sending, ...] = ()

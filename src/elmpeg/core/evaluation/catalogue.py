@@ -21,7 +21,10 @@ from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.build.rooms import Room
+from elmpeg.core.build.stands import Stand
+from elmpeg.core.build.structures import Structure
 from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.build.weldments import Weldment
 from elmpeg.core.judging.checks import Check, Findings
 from elmpeg.core.scene.carried_axle import carried_at
 from elmpeg.core.scene.line_in_scene import axle_of
@@ -30,6 +33,12 @@ from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive.joint_remedies import with_remedies
 from elmpeg.core.stages.drive.line_checks import line_checks
 from elmpeg.core.stages.make.piece_checks import piece_findings
+from elmpeg.core.stages.make.spacer_checks import chain_points
+from elmpeg.core.stages.make.stand_checks import stand_findings
+from elmpeg.core.stages.make.structure_checks import structure_findings
+from elmpeg.core.stages.make.structure_members import is_sleeve
+from elmpeg.core.stages.make.tube_checks import tube_points
+from elmpeg.core.stages.make.weld_checks import weld_findings
 from elmpeg.core.stages.measure.cross_checks import measured_checks, outside_checks
 from elmpeg.core.stages.measure.reading_checks import reading_checks
 from elmpeg.core.stages.mount.hardware_checks import GIVEN, hardware_checks
@@ -201,7 +210,23 @@ def _piece(scene: Scene, piece: Piece) -> Findings:
 
 
 def _piece_sits(scene: Scene, piece: Piece) -> tuple[object, ...]:
-    return _roots(scene, tuple(p for f in piece.faces for p in f.points))
+    return _roots(scene, (*(p for f in piece.faces for p in f.points), *tube_points(scene, piece), *chain_points(scene, piece)))
+
+
+def _structure(scene: Scene, structure: Structure) -> Findings:
+    return structure_findings(scene, structure)
+
+
+def _structure_sits(scene: Scene, structure: Structure) -> tuple[object, ...]:
+    return tuple(scene.placement(c.id) for c in scene.build.components)
+
+
+def _stand(scene: Scene, stand: Stand) -> Findings:
+    return stand_findings(scene, stand)
+
+
+def _weldment(scene: Scene, weldment: Weldment) -> Findings:
+    return weld_findings(scene, weldment)
 
 
 def _chain(scene: Scene, chain: Chain) -> Findings:
@@ -212,11 +237,16 @@ MATCHES = Runner("matches", lambda b: b.matches, _match, (*SURVEY_READS, "patter
 PLATES = Runner("plates", lambda b: tuple(p for p in b.pieces if p.lower), _plate, (*SURVEY_READS, "patterns"), _nowhere)
 PIECES = Runner(
     "pieces",
-    lambda b: b.pieces,
+    lambda b: tuple(p for p in b.pieces if not is_sleeve(p)),
     _piece,
-    (*SURVEY_READS, "components", "patterns", "limits", "strips", "brake"),
+    (*SURVEY_READS, "components", "patterns", "limits", "strips", "brake", "structures", "chains"),
     _piece_sits,
 )
+# Apart from the rest: what a stack would do is tried on many mounts, and only sleeves follow these.
+SLEEVES = Runner("sleeves", lambda b: tuple(p for p in b.pieces if is_sleeve(p)), _piece, ("mounts",), _nowhere)
+STRUCTURES = Runner("structures", lambda b: b.structures, _structure, (*SURVEY_READS, "components", "solids"), _structure_sits)
+STANDS = Runner("stands", lambda b: b.stands, _stand, ("pieces",), _nowhere)
+WELDMENTS = Runner("weldments", lambda b: b.weldments, _weldment, ("pieces",), _nowhere)
 CHAINS = Runner("chains", lambda b: b.chains, _chain, (*SURVEY_READS, "components", "mounts", "limits"), _chain_sits)
 
 _POINT = Opens("measure", "Measure", "points", "point")
@@ -249,6 +279,10 @@ CATALOGUE: tuple[CheckKind, ...] = (
     CheckKind("pattern", "Mount", Gravity.READ, MATCHES, Opens("patterns", "Open"), exact=DRAWN),
     CheckKind("plate", "Mount", Gravity.READ, PLATES, Opens("plates", "Open"), exact=DRAWN),
     CheckKind("piece", "Make", Gravity.MAKE, PIECES, Opens("piece", "Open", "pieces", "piece"), exact=DRAWN),
+    CheckKind("sleeve", "Make", Gravity.MAKE, SLEEVES, Opens("piece", "Open", "pieces", "piece"), exact=DRAWN),
+    CheckKind("structure", "Make", Gravity.MAKE, STRUCTURES, Opens("structures", "Open", "structures", "structure"), exact=DRAWN),
+    CheckKind("stand", "Make", Gravity.MAKE, STANDS, Opens("stands", "Open", "stands", "stand"), exact=DRAWN),
+    CheckKind("weld", "Make", Gravity.MAKE, WELDMENTS, Opens("welding", "Open", "weldments", "weldment"), exact=DRAWN),
     CheckKind("chain", "Mount", Gravity.READ, CHAINS, Opens("chains", "Open")),
 )
 KINDS: dict[str, CheckKind] = {kind.family: kind for kind in CATALOGUE}

@@ -14,12 +14,15 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
-from elmpeg.core.evaluation.catalogue import LINES, MOUNTS, PIECES, ROOMS, RUNNERS, Runner
+from elmpeg.core.evaluation.catalogue import LINES, MOUNTS, PIECES, ROOMS, RUNNERS, SLEEVES, STANDS, STRUCTURES, WELDMENTS, Runner
 from elmpeg.core.evaluation.kept_findings import findings
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive.line_checks import LineState
-from elmpeg.core.stages.make.piece_checks import PieceState
+from elmpeg.core.stages.make.stand_shape import StandState
+from elmpeg.core.stages.make.structure_checks import StructureState
+from elmpeg.core.stages.make.tube_checks import PieceState
+from elmpeg.core.stages.make.weld_checks import WeldState
 from elmpeg.core.stages.mount.mount_checks import MountState
 from elmpeg.core.stages.place.room_checks import RoomState
 
@@ -54,6 +57,9 @@ class Evaluation:
     lines: tuple[LineState, ...]
     rooms: tuple[RoomState, ...]
     pieces: tuple[PieceState, ...]
+    structures: tuple[StructureState, ...]
+    stands: tuple[StandState, ...]
+    weldments: tuple[WeldState, ...]
     checks: tuple[Check, ...]
 
     def check(self, code: str) -> Check | None:
@@ -85,7 +91,10 @@ def evaluate(build: Build, option_id: str) -> Evaluation:
         mounts=states(MOUNTS, MountState),
         lines=states(LINES, LineState),
         rooms=states(ROOMS, RoomState),
-        pieces=states(PIECES, PieceState),
+        pieces=(*states(PIECES, PieceState), *states(SLEEVES, PieceState)),
+        structures=states(STRUCTURES, StructureState),
+        stands=states(STANDS, StandState),
+        weldments=states(WELDMENTS, WeldState),
         checks=tuple(check for _, check in ranked),
     )
 

@@ -97,6 +97,7 @@ PARTS = (
     _Part("mounts", ("mounts",), mount.mount_problems),
     _Part("patterns and chains", ("patterns", "chains", "mounts"), mount.pattern_problems),
     _Part("pieces", ("pieces", "strips", "brake"), make.piece_problems),
+    _Part("structures, stands and weldments", ("structures", "stands", "weldments"), make.made_things_problems),
     _Part("lines", drive.READS, drive.line_problems),
 )
 

@@ -88,7 +88,7 @@ def _handles(flat: FlatSheet, piece: Piece) -> list[str]:
             x, y = flat.p.flat(xy)
             found.append(
                 svg.element(
-                    "circle", svg.title(name), cx=x, cy=y, r=9, class_=f"handle is-{kind}", tabindex=0, role="button", aria_label=f"Move {name}",
+                    "circle", svg.title(name), cx=x, cy=y, r=11, class_=f"handle is-{kind}", tabindex=0, role="button", aria_label=f"Move {name}",
                     data_kind=kind, data_n=k, data_x=f"{xy[0]:.4f}", data_y=f"{xy[1]:.4f}",
                 )
             )  # fmt: skip

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import add, scale
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.fastening.fasteners import THREADS, size_of, socket_outside_mm
 from elmpeg.core.methods.shapes.clearance import Body, room_between, room_of
-from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Mesh
-from elmpeg.core.scene.scene import Scene
+from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Mesh, Solid
+from elmpeg.core.scene.carried_axle import at_heights, heights_mm
+from elmpeg.core.scene.scene import Scene, assembly_of
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 
 TOUCHES_MM = 1.0
 """Metal that lies on a face touches the shape behind it; shapes are blocked in, so that this much is no foul."""
 TOOL_LONG_MM = 60.0
+ENDS = 3
+"""Heights of an axle that are looked at: as low as it goes, as it stands, as high as it goes."""
 
 
 @record
@@ -24,28 +30,55 @@ class Foul:
     mm: float
     hole: str = ""
     """The hole whose tool does not reach; empty for the metal itself."""
+    when: str = ""
+    """What moves so far that it happens; empty where everything stands as it is."""
 
 
 def fouls(scene: Scene, shape: PieceShape) -> tuple[Foul, ...]:
-    """Everything in the way of a piece, worst first. Nothing for a piece that lies nowhere, or where nothing has a shape."""
+    """Everything in the way of a piece, worst first, as things stand and with each axle at the ends of its travel.
+
+    Nothing for a piece that lies nowhere, or where nothing has a shape.
+    """
     if shape.lying is None:
         return ()
     own = Body(solids_of(shape), FIXED)
-    found = []
-    names = {VEHICLE: "", **{c.id: c.name for c in scene.build.components}}
-    around = [(VEHICLE, s) for s in scene.build.solids] + [(c.id, s) for c in scene.build.components for s in c.solids]
     tools = _tools(scene, shape)
-    for on, solid in around:
-        where = scene.placement(on)
-        called = f"{solid.name} of {names[on]}" if names[on] else solid.name
-        room = room_between(own, Body((solid,), where)).distance_mm
-        if room < -TOUCHES_MM:
-            found.append(Foul(called, -room))
-        for hole, tool in tools:
-            reach = room_of(tool, FIXED, solid, where).distance_mm
-            if reach < -TOUCHES_MM:
-                found.append(Foul(called, -reach, hole.named))
+    found = [f for on, solid in _shapes(scene) for f in _met(scene, own, tools, on, solid, "")]
+    for moved, on_it, when in _in_travel(scene, shape):
+        found += [f for on, solid in _shapes(scene) if on in on_it for f in _met(moved, own, [], on, solid, when)]
     return tuple(sorted(found, key=lambda f: -f.mm))
+
+
+def _shapes(scene: Scene) -> list[tuple[str, Solid]]:
+    return [(VEHICLE, s) for s in scene.build.solids] + [(c.id, s) for c in scene.build.components for s in c.solids]
+
+
+def _met(scene: Scene, own: Body, tools: list[tuple[PieceHole, Cylinder]], on: str, solid: Solid, when: str) -> Iterator[Foul]:
+    where = scene.placement(on)
+    called = solid.name if on == VEHICLE else f"{solid.name} of {scene.build.component(on).name}"
+    room = room_between(own, Body((solid,), where)).distance_mm
+    if room < -TOUCHES_MM:
+        yield Foul(called, -room, "", when)
+    for hole, tool in tools:
+        reach = room_of(tool, FIXED, solid, where).distance_mm
+        if reach < -TOUCHES_MM:
+            yield Foul(called, -reach, hole.named, when)
+
+
+def _in_travel(scene: Scene, shape: PieceShape) -> Iterator[tuple[Scene, set[str], str]]:
+    """The scene with each axle up and down as far as it goes, what goes with it, and how that is said. A piece on an axle goes too."""
+    holds = {scene.declared(h.id).on for f in shape.faces for h in f.face.holes}
+    for axle in scene.build.axles:
+        on_it = {c.id for c in assembly_of(scene.build, axle.component)}
+        if on_it & holds:
+            continue
+        ends = [h for h in heights_mm(scene.build, axle, ENDS) if h]
+        try:
+            moved = at_heights(scene, axle, tuple(ends))
+        except InputError:
+            continue
+        for there, high in zip(moved, ends, strict=True):
+            yield there, on_it, f"{axle.name} {'up' if high > 0 else 'down'} as far as it goes"
 
 
 def _tools(scene: Scene, shape: PieceShape) -> list[tuple[PieceHole, Cylinder]]:

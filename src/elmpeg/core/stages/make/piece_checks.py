@@ -8,28 +8,26 @@ from dataclasses import replace
 from shapely.geometry import Point as Dot
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.quantities import Quantity, Unit, Words, bought_mm, capitalised, deg, mm, plain, words
-from elmpeg.core.base.record import record
+from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, mm, plain, words
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import Check, Findings, Remedy, about
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.judging.judge import with_verdict
 from elmpeg.core.methods.fastening.fasteners import EDGE_LEAST, EDGE_LIKED
-from elmpeg.core.methods.measuring.print_scale import PrintedLength, PrintScale, print_scale
 from elmpeg.core.methods.shapes.outlines import polygon_of
+from elmpeg.core.methods.sheet_metal.cutting_limits import smallest_opening_mm
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_chances import goes_on, play_needed_mm
-from elmpeg.core.stages.make.piece_shape import PieceShape, holes_of, piece_shape
+from elmpeg.core.stages.make.piece_shape import PieceShape, holes_of, piece_shape, too_small
 from elmpeg.core.stages.make.piece_states import changed_holes, is_own_mirror, made_after, miss_vectors, misses, wrong_ways_of
+from elmpeg.core.stages.make.print_proofs import print_checks
+from elmpeg.core.stages.make.spacer_checks import between_checks
+from elmpeg.core.stages.make.tube_checks import PieceState, shapeless, tube_findings, turned_findings
 
 MISS_TOLD_MM = 0.1
-PRINT_TOLERANCE_MM = 0.5
-"""Over the whole piece; a scribed line is no finer."""
 RELIEF_PROBE_MM = 0.5
 """How far beside the end of a fold is looked for sheet that goes on."""
-PUNCHED_LEAST = 1.0
-"""Of the thickness, the smallest hole that a torch, a laser or a punch makes cleanly."""
 
 
 def _check(piece: Piece, what: str, called: str, verdict: Verdict, why: Words, unit: Unit = "mm", **more: object) -> Check:
@@ -37,35 +35,28 @@ def _check(piece: Piece, what: str, called: str, verdict: Verdict, why: Words, u
     return Check(code, "piece", name, unit, verdict, why, about=about(pieces=piece.id), **more)  # type: ignore[arg-type]
 
 
-@record
-class PieceState:
-    """A piece worked out: its shape as the build stands, None where it has none."""
-
-    piece: str
-    shape: PieceShape | None
-    trouble: str = ""
-
-
 def piece_findings(scene: Scene, piece: Piece) -> Findings:
     """Every check of a piece, and its shape."""
+    if piece.tube is not None:
+        return tube_findings(scene, piece)
+    if piece.turned is not None:
+        return turned_findings(scene, piece)
     try:
         shape = piece_shape(scene, piece)
     except (InputError, MissingError) as refused:
-        said = refused.message if isinstance(refused, InputError) else str(refused)
-        verdict: Verdict = "fails" if piece.outline or piece.form else "unknown"
-        checks = (_check(piece, "shape", "shape", verdict, words(plain(f"{said}."))),)
-        return Findings(checks, PieceState(piece.id, None, capitalised(f"{said}.")))
+        return shapeless(piece, refused, "fails" if piece.outline or piece.form else "unknown")
     found = [
         *_faces(piece, shape),
         *_chance(scene, piece, shape),
         *_folds(scene, piece, shape),
         *_reliefs(piece, shape),
-        *_small_holes(piece, shape),
+        *_small_openings(piece, shape),
         *_current(scene, piece, shape),
+        *between_checks(scene, piece),
     ]
     if not piece.lower:
         found += [*_edges(piece, shape), *_hand(piece, shape)]
-    return Findings((*found, *_prints(piece, shape)), PieceState(piece.id, shape))
+    return Findings((*found, *print_checks(piece, shape.size_mm)), PieceState(piece.id, shape))
 
 
 def _faces(piece: Piece, shape: PieceShape) -> list[Check]:
@@ -174,17 +165,29 @@ def _reliefs(piece: Piece, shape: PieceShape) -> list[Check]:
     return []
 
 
-def _small_holes(piece: Piece, shape: PieceShape) -> list[Check]:
-    small = [h for h in shape.holes if h.drill_mm < PUNCHED_LEAST * piece.thick_mm and h.kind != "tapped"]
+def _small_openings(piece: Piece, shape: PieceShape) -> list[Check]:
+    """Holes, slots and openings below what the process makes: the holes are only marked, an opening must be made otherwise."""
+    limit = smallest_opening_mm(piece.cut_by, piece.thick_mm)
+    narrow = [c.id for c in piece.cutouts if polygon_of(c.corners).buffer(-limit / 2 + 1e-6).is_empty]
+    if narrow:
+        why = words(f"The opening {plain(narrow[0])} is narrower than the {{0}} that {_cutter(piece)} makes cleanly there.", mm(limit))
+        mend = (Remedy(words("Open it to {0}, or cut it by another way.", mm(limit))),)
+        return [_check(piece, "small", "small openings", "near", why, remedies=mend)]
+    small = [h for h in shape.holes if too_small(piece, h)]
     if not small:
         return []
     least = min(small, key=lambda h: h.drill_mm)
+    limit = smallest_opening_mm(piece.cut_by, piece.thick_mm, least.kind == "tapped")
     why = words(
-        f"Hole {plain(least.named)} is {{0}} in plate of {{1}}; a cutter makes holes no smaller than the plate is thick.",
-        mm(least.drill_mm), bought_mm(piece.thick_mm),
+        f"Hole {plain(least.named)} is {{0}} in plate of {{1}}; {_cutter(piece)} makes none below {{2}} there. The file has it as a mark only.",
+        mm(least.drill_mm), bought_mm(piece.thick_mm), mm(limit),
     )  # fmt: skip
-    mend = (Remedy(words("Have it marked only, and drill it.")),)
-    return [_check(piece, "small", "small holes", "near", why, value=least.drill_mm, low=PUNCHED_LEAST * piece.thick_mm, remedies=mend)]
+    mend = (Remedy(words("Drill it at the mark, or cut it by another way.")),)
+    return [_check(piece, "small", "small openings", "near", why, value=least.drill_mm, low=limit, remedies=mend)]
+
+
+def _cutter(piece: Piece) -> str:
+    return "a punch" if piece.cut_by == "punch" else f"a {piece.cut_by}"
 
 
 def _current(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
@@ -280,36 +283,3 @@ def _hand(piece: Piece, shape: PieceShape) -> list[Check]:
         mend = [] if marked else [Remedy(words("Mark the face that the bender sees before it is cut."))]
         return [_check(piece, "hand", "hand", "holds" if marked else "near", why, remedies=tuple(mend))]
     return [_check(piece, "hand", "hand", "holds", words("It goes on in one way only."))]
-
-
-def print_proof(piece: Piece, shape: PieceShape) -> PrintScale | None:
-    """What the newest measured square says of a print of the whole piece; None where none was measured."""
-    if not piece.squares:
-        return None
-    square = piece.squares[-1]
-    marks = (PrintedLength("x", square.x_nominal_mm, square.x_mm), PrintedLength("y", square.y_nominal_mm, square.y_mm))
-    return print_scale(marks, shape.size_mm, PRINT_TOLERANCE_MM)
-
-
-def _prints(piece: Piece, shape: PieceShape) -> list[Check]:
-    proof = print_proof(piece, shape)
-    if proof is None:
-        return []
-    paper = piece.squares[-1].paper
-    worst = max(abs(o) for o in proof.off_mm)
-    if proof.true_size:
-        why = words(f"The print on {paper} is true: {{0}} off over the whole piece.", mm(worst))
-        return [_check(piece, "print", "print", "holds", why, value=worst, high=PRINT_TOLERANCE_MM)]
-    why = words(
-        f"The print on {paper} came out at {{0}} across and {{1}} up: the whole piece is {{2}} off.",
-        Quantity(100 * proof.x_scale, "pct"), Quantity(100 * proof.y_scale, "pct"), mm(worst),
-    )  # fmt: skip
-    mend = (
-        Remedy(
-            words(
-                "Print it again at {0} across and {1} up, without fitting it to the page, and measure the new one.",
-                Quantity(proof.print_at_pct[0], "pct"), Quantity(proof.print_at_pct[1], "pct"),
-            )
-        ),
-    )  # fmt: skip
-    return [_check(piece, "print", "print", "fails", why, value=worst, high=PRINT_TOLERANCE_MM, remedies=mend)]

@@ -27,8 +27,9 @@ from elmpeg.core.build.pieces import (
 from elmpeg.core.integrity.make import piece_problems
 from elmpeg.core.methods.shapes.outlines import Outline, chords, polygon_of, with_arcs
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.stages.make.piece_checks import print_proof
+from elmpeg.core.stages.make.piece_drawings import drawing_of, printed_size_mm
 from elmpeg.core.stages.make.piece_shape import PieceShape, piece_shape
+from elmpeg.core.stages.make.print_proofs import print_proof
 
 CORNER_CUT_SHARE = 0.12
 LEAST_CUT_MM, MOST_CUT_MM = 6.0, 25.0
@@ -80,11 +81,11 @@ def with_revision(
     Raises InputError where it has no shape, or where its last print was measured and is not true.
     """
     piece = build.piece(piece_id)
-    shape = _shape(scene, piece)
+    drawing = drawing_of(scene, piece)
     if made_of == "metal":
-        _require_proved(piece, shape)
+        _require_proved(scene, piece)
     number = 1 + max((r.number for r in piece.revisions), default=0)
-    new = PieceRevision(f"r{number}", number, made_of, changed, by, at, shape.drawing, why, finding)
+    new = PieceRevision(f"r{number}", number, made_of, changed, by, at, drawing, why, finding)
     return with_piece(build, replace(piece, revisions=(*piece.revisions, new)))
 
 
@@ -95,10 +96,11 @@ def _shape(scene: Scene, piece: Piece) -> PieceShape:
         raise InputError("piece", str(missing)) from None
 
 
-def _require_proved(piece: Piece, shape: PieceShape) -> None:
+def _require_proved(scene: Scene, piece: Piece) -> None:
     printed = any(r.made_of == "print" for r in piece.revisions)
-    proof = print_proof(piece, shape)
-    if printed and proof is None:
+    size = printed_size_mm(scene, piece)
+    proof = print_proof(piece, size)
+    if printed and size is not None and proof is None:
         raise InputError("made_of", "measure the square of its print both ways first; until then nobody knows whether the print is true")
     if proof is not None and not proof.true_size:
         said = f"{100 * proof.x_scale:.1f} % across and {100 * proof.y_scale:.1f} % up"
@@ -146,10 +148,10 @@ def with_sending(build: Build, scene: Scene, piece_id: str, sending: Sending) ->
             raise InputError("checked_by", "say who checked it; a second pair of eyes looks over a drawing before it goes out")
         if sending.checked_by.strip().casefold() == sending.by.strip().casefold():
             raise InputError("checked_by", f"is {sending.by}, who drafted it; somebody else checks")
-    shape = _shape(scene, piece)
+    drawing = drawing_of(scene, piece)
     if sending.state in ("sent", "received", "tried"):
-        _require_proved(piece, shape)
-        kept = old.drawing if old is not None and old.drawing is not None else shape.drawing
+        _require_proved(scene, piece)
+        kept = old.drawing if old is not None and old.drawing is not None else drawing
         sending = replace(sending, drawing=kept)
     all_of = tuple(sending if s.id == sending.id else s for s in piece.sendings) if old else (*piece.sendings, sending)
     return with_piece(build, replace(piece, sendings=all_of))
@@ -209,6 +211,15 @@ def with_brake(build: Build, brake: Brake) -> Build:
     for _, said in piece_problems(replace(made, pieces=(), strips=())):
         raise InputError("brake", said)
     return made
+
+
+def with_row(piece: Piece, places: tuple[tuple[float, float], ...], hole_mm: float, why: str) -> Piece:
+    """The piece with holes of its own at places, named on from those that it has."""
+    taken = {h.id for h in piece.own_holes}
+    names = (name for n in range(1, 10_000) if (name := f"h{n}") not in taken)
+    return replace(
+        piece, own_holes=(*piece.own_holes, *(OwnHole(name, x, y, hole_mm, why=why) for name, (x, y) in zip(names, places, strict=False)))
+    )
 
 
 def from_contours(

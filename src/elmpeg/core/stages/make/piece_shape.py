@@ -23,7 +23,9 @@ from elmpeg.core.build.pieces import DrawnHole, HoleKind, OwnHole, Piece, PieceD
 from elmpeg.core.methods.fastening.fasteners import bolt_through_mm
 from elmpeg.core.methods.shapes.outlines import Outline, area_mm2, length_mm, polygon_of, with_arcs
 from elmpeg.core.methods.sheet_metal.bends import Strip, k_of_strip
-from elmpeg.core.methods.sheet_metal.bracket_forms import BracketFlat, SheetRules, TouchedFace, bracket, plate_over
+from elmpeg.core.methods.sheet_metal.bracket_forms import PLATES, BracketFlat, SheetRules, TouchedFace, bracket, plate_over
+from elmpeg.core.methods.sheet_metal.bracket_tree import bracket_tree
+from elmpeg.core.methods.sheet_metal.cutting_limits import smallest_opening_mm
 from elmpeg.core.methods.sheet_metal.folded_sheet import LYING, BendLine, FoldedSheet, Frame, folded
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.touched_faces import FaceFromPoints, faces_of
@@ -116,6 +118,11 @@ class PieceShape:
         return folded(polygon_of(self.outline), self.bends, self.thick_mm, self.base_mm, self.lying or LYING)
 
 
+def too_small(piece: Piece, hole: PieceHole) -> bool:
+    """Whether a hole or a slot is smaller than what cuts the piece makes cleanly: then it is only marked, and drilled."""
+    return hole.drill_mm < smallest_opening_mm(piece.cut_by, piece.thick_mm, hole.kind == "tapped") - 1e-9
+
+
 def k_for(build: Build, piece: Piece) -> float | None:
     """Where the neutral line lies: as the piece says, else from the shop's strip of that material, thickness and radius; None
     for the rule's."""
@@ -142,7 +149,9 @@ def rules_of(build: Build, piece: Piece) -> SheetRules:
 
 
 def piece_shape(scene: Scene, piece: Piece) -> PieceShape:
-    """The shape of a piece. Raises InputError or MissingError, in words, where it has none yet."""
+    """The shape of a piece of plate. Raises InputError or MissingError, in words, where it has none yet."""
+    if piece.tube is not None or piece.turned is not None:
+        raise InputError("shape", f"{piece.name} is not made of plate")
     if piece.lower:
         return _finished(scene.build, piece, _of_patterns(scene.build, piece))
     if piece.faces:
@@ -195,11 +204,7 @@ def bracket_of(build: Build, piece: Piece, faces: tuple[TouchedFace, ...], bare:
     if not piece.form:
         raise InputError("form", "choose how it joins its faces")
     if len(faces) > 2:
-        if piece.form not in ("flat", "spacers"):
-            raise InputError(
-                "form", f"folds join two faces, and {piece.name} has {len(faces)}: make a piece of its own for the rest, or a flat plate"
-            )
-        return plate_over(piece.form, faces, rules)
+        return plate_over(piece.form, faces, rules) if piece.form in PLATES else bracket_tree(faces, piece.joins, rules)
     return bracket(piece.form, faces[0], faces[1], rules, piece.way)
 
 

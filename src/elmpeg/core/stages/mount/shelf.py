@@ -15,11 +15,11 @@ from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 from elmpeg.core.stages.mount.stack_edits import used_elsewhere
 
-StockForm = Literal["shim", "washer", "plate", "spacer", "tube", "bar", "bolt", "nut", "bush", "drill"]
+StockForm = Literal["shim", "washer", "plate", "spacer", "tube", "bar", "bolt", "nut", "bush", "drill", "sheet"]
 
 
 STACKED: tuple[StockForm, ...] = ("shim", "washer", "plate", "spacer", "tube")
-"""What goes over a bolt to fill a gap. Of bolts ``mm`` is the length, of drills the diameter."""
+"""What goes over a bolt to fill a gap. Of bolts and bars ``mm`` is the length, of drills the diameter, of sheets the thickness."""
 
 
 LOOSEST_FIT_MM = 2.0
@@ -33,7 +33,7 @@ MOST_PIECES = 1_000_000
 class StockItem:
     """One kind of piece on the shelf: thickness along the bolt, bore, how many lie there, and where.
 
-    ``outside_mm`` is 0 where nobody has said; ``thread`` is for bolts and nuts.
+    ``outside_mm`` is 0 where nobody has said; ``thread`` is for bolts and nuts, ``wide_mm`` and ``long_mm`` for sheets.
     """
 
     id: str
@@ -46,6 +46,8 @@ class StockItem:
     material: str = "steel"
     outside_mm: float = 0.0
     thread: str = ""
+    wide_mm: float = 0.0
+    long_mm: float = 0.0
 
 
 def goes_over(item: StockItem, bolt_mm: float) -> bool:
@@ -86,6 +88,10 @@ def require_item(item: StockItem) -> StockItem:
         raise InputError("bore", "must be 0 or more")
     if 0 < item.outside_mm <= item.bore_mm:
         raise InputError("outside", "must be more than the bore; leave it empty where nobody has measured it")
+    if not 0 <= item.wide_mm <= LONGEST_MM or not 0 <= item.long_mm <= LONGEST_MM:
+        raise InputError("wide", "must be 0 or more")
+    if item.form == "sheet" and min(item.wide_mm, item.long_mm) <= 0:
+        raise InputError("wide", "and long are needed for a sheet")
     if not 0 <= item.qty <= MOST_PIECES:
         raise InputError("qty", "must be a whole number, 0 or more")
     found = thread(item.thread, "thread").name if item.thread.strip() else ""

@@ -11,9 +11,9 @@ from elmpeg.core.build.pieces import Piece, Sending
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_steps
-from elmpeg.core.stages.make.piece_checks import print_proof
 from elmpeg.core.stages.make.piece_shape import PieceShape, piece_shape
-from elmpeg.formats import cut_order, piece_dxf, piece_print, piece_solid, piece_svg
+from elmpeg.core.stages.make.print_proofs import print_proof
+from elmpeg.formats import cut_order, piece_dxf, piece_print, piece_solid, piece_svg, true_size
 from elmpeg.formats.paper import Head
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import chosen_option
@@ -37,8 +37,14 @@ def _asked(build_id: str, desk: Desk) -> tuple[Scene, Piece, PieceShape]:
 
 def _head(desk: Desk, build_id: str, scene: Scene, title: str, paper: str) -> Head:
     head = desk.paper(title, build_id, scene.option.id)
-    size = piece_print.PAPERS.get(paper)  # type: ignore[call-overload]
+    size = true_size.PAPERS.get(paper)  # type: ignore[call-overload]
     return Head(head.title, head.of, head.by, size) if size else head
+
+
+def made_up_for(desk: Desk, piece: Piece, size_mm: tuple[float, float] | None) -> tuple[float, float]:
+    """The scale that makes up for the printer whose print was measured, where that is asked for."""
+    proof = print_proof(piece, size_mm) if desk.text("again") else None
+    return (proof.print_at_pct[0] / 100.0, proof.print_at_pct[1] / 100.0) if proof is not None else (1.0, 1.0)
 
 
 @router.get("/builds/{build_id}/make/piece.pdf", name="piece_pdf")
@@ -47,11 +53,7 @@ def pdf(build_id: str, desk: ReadDesk) -> Response:
     scene, piece, shape = _asked(build_id, desk)
     holes = bench_holes(scene, shape)
     hand: piece_print.PrintedHand = "other hand" if desk.text("hand") == "other" else "as drawn"
-    scale = (1.0, 1.0)
-    if desk.text("again"):
-        proof = print_proof(piece, shape)
-        if proof is not None:
-            scale = (proof.print_at_pct[0] / 100.0, proof.print_at_pct[1] / 100.0)
+    scale = made_up_for(desk, piece, shape.size_mm)
     head = _head(
         desk, build_id, scene, f"{piece.name} at true size" + (", OTHER HAND" if hand == "other hand" else ""), desk.text("paper", "a4")
     )

@@ -12,26 +12,47 @@ from starlette.datastructures import UploadFile
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.base.ways import WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
-from elmpeg.core.build.pieces import Hand, HoleKind, Piece, PlateHole, Result, Side, TriedIn
+from elmpeg.core.build.pieces import Between, Hand, HoleKind, Piece, PlateHole, Result, Side, TriedIn
+from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.build.underlays import Underlay
-from elmpeg.core.methods.fastening.fasteners import NAMES
+from elmpeg.core.methods.fastening.fasteners import NAMES, thread
+from elmpeg.core.methods.measuring.print_scale import PrintScale
+from elmpeg.core.methods.shapes.hole_rows import row_places
 from elmpeg.core.methods.sheet_metal.bracket_forms import FORMS, MOST_WAYS
+from elmpeg.core.methods.sheet_metal.bracket_tree import FaceJoin
+from elmpeg.core.methods.sheet_metal.cutting_limits import PROCESSES, smallest_opening_mm
+from elmpeg.core.methods.sheet_metal.leg_lengths import LegLength, leg_lengths
 from elmpeg.core.methods.sheet_metal.section_stiffness import Stiffened, ways_to_stiffen
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.make.neighbours import fouls
 from elmpeg.core.stages.make.on_the_metal import CAUTIONS, bench_holes, bench_order, bench_steps
-from elmpeg.core.stages.make.piece_checks import PieceState, print_proof
+from elmpeg.core.stages.make.piece_mounts import (
+    brings_mounts,
+    holes_near,
+    mounts_of,
+    new_holes,
+    out_of_place_mm,
+    part_points,
+    vehicle_points,
+    with_mounts,
+)
 from elmpeg.core.stages.make.piece_shape import PieceShape, k_for, piece_shape
 from elmpeg.core.stages.make.piece_states import STANDINGS, Standing, standing
+from elmpeg.core.stages.make.print_proofs import print_proof
 from elmpeg.core.stages.make.proposals import Proposal, proposals
+from elmpeg.core.stages.make.shape_faces import with_outline_of
+from elmpeg.core.stages.make.structure_members import sleeves_wanted
+from elmpeg.core.stages.make.tube_checks import PieceState
+from elmpeg.core.stages.mount.existing_holes import HoleSet
 from elmpeg.core.stages.mount.plates import MATERIALS
 from elmpeg.core.stages.place.mesh_placing import MM_PER
 from elmpeg.formats import dxf_outlines
-from elmpeg.formats.piece_print import PAPERS, SQUARE_MM
+from elmpeg.formats.true_size import PAPERS, SQUARE_MM
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import BuildPage, build_page, chosen_option
 from elmpeg.web.desk import Desk, now
@@ -47,11 +68,20 @@ from elmpeg.web.pages.make.piece_fields import (
     outline_from,
     outline_text,
 )
+from elmpeg.web.pages.make.tube_fields import SECTIONS, TUBE_PARTS, TURNED_PARTS, shown
 from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
 T = TypeVar("T")
-TABS = (("pieces", "Pieces"), ("trace", "Trace a photograph"), ("sheet_rules", "Test strips and brake"))
+TABS = (
+    ("pieces", "Pieces"),
+    ("structures", "Structures of tube"),
+    ("stands", "Stands"),
+    ("welding", "Welding"),
+    ("cut_list", "Cut list"),
+    ("trace", "Trace a photograph"),
+    ("sheet_rules", "Test strips and brake"),
+)
 PARTS = (("shape", "Shape"), ("joins", "What it joins"), ("paper", "On paper"), ("cutter", "To the cutter"), ("tried", "What was made"))
 HANDS: dict[Hand, str] = {"either": "no hand", "left": "left", "right": "right", "pair": "a pair, left and right"}
 KINDS: tuple[HoleKind, ...] = get_args(HoleKind)
@@ -67,9 +97,18 @@ class PieceRow:
 
     piece: Piece
     standing: Standing
-    shape: PieceShape | None
-    trouble: str
+    state: PieceState
     verdict: str
+
+    @property
+    def shape(self) -> PieceShape | None:
+        """Of plate, its shape."""
+        return self.state.shape
+
+    @property
+    def trouble(self) -> str:
+        """Why it has no shape; empty where it has one."""
+        return self.state.trouble
 
 
 def _rows(at: BuildPage) -> list[PieceRow]:
@@ -84,7 +123,7 @@ def _rows(at: BuildPage) -> list[PieceRow]:
 
 def _row(piece: Piece, state: PieceState, verdicts: set[str]) -> PieceRow:
     worst = next((v for v in ("fails", "near", "unknown", "holds") if v in verdicts), "unknown")
-    return PieceRow(piece, standing(piece, state.shape is not None), state.shape, state.trouble, worst)
+    return PieceRow(piece, standing(piece, state.drawn), state, worst)
 
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
@@ -92,7 +131,19 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
     rows = _rows(at)
     columns = [(name, [r for r in rows if r.standing == name]) for name in STANDINGS]
-    return desk.render("make/pieces.html", outcome, page=at, rows=rows, columns=columns, tab="pieces", tabs=TABS, usual_thick=3.0)
+    return desk.render(
+        "make/pieces.html",
+        outcome,
+        page=at,
+        rows=rows,
+        columns=columns,
+        tab="pieces",
+        tabs=TABS,
+        usual_thick=3.0,
+        sections=SECTIONS.items(),
+        sleeves=sleeves_wanted(at.build),
+        materials=[(m, m) for m in MATERIALS],
+    )
 
 
 @router.get("/builds/{build_id}/make", name="pieces")
@@ -110,18 +161,17 @@ def start(act: Act) -> Outcome | Response:
     outcome = act.change(f"Began the piece {made.name}", lambda b: piece_edits.with_piece(b, made))
     if outcome.saved is None:
         return outcome
-    return act.desk.go(
-        f"{act.desk.shop.url('piece', build_id=act.build_id)}?{act.desk.query(option=act.text('option'), piece=made.id, part='joins')}"
-    )
+    return act.go_to("piece", piece=made.id, part="joins")
 
 
 def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """One piece."""
     at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
-    part = next((p for p, _ in PARTS if p == desk.text("part")), "shape")
     piece = next((p for p in at.build.pieces if p.id == desk.text("piece")), None)
     if piece is None:
         return page(desk, build_id, outcome)
+    parts_of = TUBE_PARTS if piece.tube is not None else TURNED_PARTS if piece.turned is not None else PARTS
+    part = next((p for p, _ in parts_of if p == desk.text("part")), parts_of[0][0])
     scene = Scene(at.build, at.option)
     row = next(r for r in _rows(at) if r.piece.id == piece.id)
     shape = row.shape
@@ -142,11 +192,19 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         shape=shape,
         holes=holes,
         part=part,
-        parts_of=PARTS,
+        parts_of=parts_of,
+        state=row.state,
+        **(shown(desk, scene, piece, row.state, part) if parts_of is not PARTS else {}),
         drawing=drawing,
         profile=profile,
         checks=[c for c in at.evaluation.checks if c.concerns("pieces", piece.id)],
-        used_by=[m.name for m in at.build.mounts if m.plate == piece.id],
+        used_by=[m.name for m in mounts_of(at.build, piece)],
+        brings=brings_mounts(at.build, piece),
+        unheld=[at.build.point(p).name for p in part_points(at.build, piece) if all(m.component_point != p for m in at.build.mounts)],
+        seats_off_mm=out_of_place_mm(scene, piece),
+        drills_new=new_holes(at.build, piece),
+        uses_holes=[p for p in vehicle_points(at.build, piece) if p.kind == "hole"],
+        near_sets=_holes_near(scene, piece) if part == "joins" else (),
         offered=[(o, card_drawing(o.shape, desk.show, o.says)) for o in offered if o.shape is not None],
         unoffered=[o for o in offered if o.shape is None],
         fouls=fouls(scene, shape) if shape and part in ("joins", "cutter") else (),
@@ -156,10 +214,15 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         steps=bench_steps(piece, shape, holes) if shape else (),
         drill_order=bench_order(holes),
         made_cautions=CAUTIONS,
-        proof=print_proof(piece, shape) if shape else None,
+        proof=_proof(piece, row.state),
         papers=tuple(PAPERS),
         square_mm=SQUARE_MM,
         hands=HANDS,
+        looks=tuple(WAYS),
+        legs=_legs(shape) if part == "shape" else (),
+        shapes=_shapes(at.build) if part == "shape" else (),
+        processes=[(p, p) for p in PROCESSES],
+        smallest_mm=smallest_opening_mm(piece.cut_by, piece.thick_mm),
         kinds=KINDS,
         results=RESULTS,
         sides=SIDES,
@@ -212,6 +275,27 @@ def _offered(scene: Scene, piece: Piece) -> tuple[Proposal, ...]:
         return ()
 
 
+def _proof(piece: Piece, state: PieceState) -> PrintScale | None:
+    """What the newest measured print says of the piece's flat, or of its larger wrap."""
+    return print_proof(piece, state.shape.size_mm if state.shape else state.tube.wrap_mm if state.tube else None)
+
+
+def _legs(shape: PieceShape | None) -> tuple[LegLength, ...]:
+    if shape is None or not shape.bends:
+        return ()
+    try:
+        return leg_lengths(shape.folded(), shape.bends)
+    except InputError:
+        return ()
+
+
+def _holes_near(scene: Scene, piece: Piece) -> tuple[HoleSet, ...]:
+    try:
+        return holes_near(scene, piece)
+    except (InputError, MissingError):
+        return ()
+
+
 def _stiffer(shape: PieceShape | None, piece: Piece) -> tuple[Stiffened, ...]:
     if shape is None:
         return ()
@@ -219,6 +303,13 @@ def _stiffer(shape: PieceShape | None, piece: Piece) -> tuple[Stiffened, ...]:
         return ways_to_stiffen(min(shape.size_mm), piece.thick_mm, USUAL_LIP_MM)
     except InputError:
         return ()
+
+
+def _shapes(build: Build) -> list[tuple[str, list[tuple[str, str]]]]:
+    """Shapes that have a flat face, by what they are of."""
+    among = [(VEHICLE, "Vehicle", build.solids), *((c.id, c.name, c.solids) for c in build.components)]
+    found = [(name, [(f"{on}|{s.id}", s.name) for s in solids if s.kind != "tube"]) for on, name, solids in among]
+    return [(name, own) for name, own in found if own]
 
 
 def _places(build: Build) -> list[tuple[str, list[tuple[str, str]]]]:
@@ -244,11 +335,7 @@ def keep(act: Act) -> Outcome | Response:
     piece = act.build.piece(act.text("piece"))
     if act.text("do") == "remove":
         outcome = act.change(f"Took the piece {piece.name} out", lambda b: piece_edits.without_piece(b, piece.id))
-        return (
-            act.desk.go(f"{act.desk.shop.url('pieces', build_id=act.build_id)}?{act.desk.query(option=act.text('option'))}")
-            if outcome.saved
-            else outcome
-        )
+        return act.go_to("pieces") if outcome.saved else outcome
     form, show = act.form, act.desk.show
     texts = {name: act.text(name).strip() for name in ("outline", "own_holes", "bends", "cutouts")}
     shown = {
@@ -273,6 +360,7 @@ def keep(act: Act) -> Outcome | Response:
         name=cleaned_name(act.text("name")),
         thick_mm=form.length("thick", now=piece.thick_mm),
         material=form.choice("material", MATERIALS, "steel"),
+        cut_by=form.choice("cut_by", PROCESSES, "laser"),
         count=form.count("count", 1, 999, 1),
         hand=form.choice("hand", tuple(HANDS), "either"),
         used_at=form.text("used_at", 120),
@@ -334,6 +422,13 @@ def own_outline(act: Act) -> Outcome:
         return act.change(
             f"The outline of {piece.name} is its own", lambda b: piece_edits.with_piece(b, replace(b.piece(piece.id), outline=outline))
         )
+    if do == "face":
+        looks = act.form.choice("looks", tuple(WAYS))
+        grown = act.form.length("grown", 0.0)
+        act.form.require()
+        on, _, solid = act.text("shape").partition("|")
+        faced = with_outline_of(scene, piece, SolidRef(on, solid), looks, grown)
+        return act.change(f"{piece.name} takes the outline of {faced.came_from}", lambda b: piece_edits.with_piece(b, faced))
     upload = act.desk.form.get("file")
     if not isinstance(upload, UploadFile) or not upload.filename:
         raise InputError("file", "choose a DXF drawing first")
@@ -341,6 +436,59 @@ def own_outline(act: Act) -> Outcome:
         drawn = dxf_outlines.read_contours(file.read(dxf_outlines.LARGEST_BYTES + 1), MM_PER.get(act.text("unit")))
     made = piece_edits.from_contours(piece, drawn.outline, drawn.cutouts, drawn.holes, upload.filename)
     return act.change(f"Read {upload.filename[:60]} into {piece.name}", lambda b: piece_edits.with_piece(b, made))
+
+
+@router.post("/builds/{build_id}/make/piece/between", name="keep_between")
+@answers(piece_page)
+def keep_between(act: Act) -> Outcome:
+    """What a plate between two castings takes from a shaft, dowels and bolts; or that it turns freely."""
+    piece, do, form = act.build.piece(act.text("piece")), act.text("do"), act.form
+    old = piece.between
+    if do == "none":
+        return act.change(
+            f"{piece.name} lies between nothing", lambda b: piece_edits.with_piece(b, replace(b.piece(piece.id), between=None))
+        )
+    if do == "turns":
+        if old is None:
+            raise InputError("reach", "say first what it lies between")
+        by = "" if old.turned_by else act.desk.person.name
+        turned = replace(old, turned_by=by, turned_at=now() if by else "")
+        return act.change(
+            f"{piece.name}: {'turns freely' if by else 'does not turn freely'}",
+            lambda b: piece_edits.with_piece(b, replace(b.piece(piece.id), between=turned)),
+        )
+    chain = form.choice("chain", ("", *(c.id for c in act.build.chains)), "")
+    made = Between(
+        form.length("reach", 0.0 if chain else None, old.reach_mm if old else None), form.length("reach_sd", 0.0, old.reach_sd_mm if old else None),
+        form.length("needs", None, old.needs_mm if old else None), chain, form.length("dowel", 0.0, old.dowel_mm if old else None),
+        form.length("dowel_long", 0.0, old.dowel_long_mm if old else None), form.length("dowel_deep", 0.0, old.dowel_deep_mm if old else None),
+        form.length("dowel_least", 0.0, old.dowel_least_mm if old else None), form.text("thread", 20),
+        form.length("bolt_long", 0.0, old.bolt_long_mm if old else None), form.length("engaged", 0.0, old.engaged_mm if old else None),
+        old.turned_by if old else "", old.turned_at if old else "",
+    )  # fmt: skip
+    if made.thread:
+        thread(made.thread, "thread")
+    form.require()
+    return act.change(
+        f"{piece.name} lies between two castings", lambda b: piece_edits.with_piece(b, replace(b.piece(piece.id), between=made))
+    )
+
+
+@router.post("/builds/{build_id}/make/piece/row", name="piece_row")
+@answers(piece_page)
+def row(act: Act) -> Outcome:
+    """A row of holes of the piece's own, along a line at an angle."""
+    piece, form = act.build.piece(act.text("piece")), act.form
+    start = (form.length("row_x", 0.0), form.length("row_y", 0.0))
+    angle, hole = form.angle("row_angle", 0.0), form.length("row_hole")
+    steps = form.lengths("row_steps")
+    beside = form.lengths("row_beside") if form.given("row_beside") else ()
+    why = form.text("row_why", 120)
+    form.require()
+    made = piece_edits.with_row(piece, row_places(start, angle, steps, beside), hole, why)
+    return act.change(
+        f"A row of {len(made.own_holes) - len(piece.own_holes)} holes in {piece.name}", lambda b: piece_edits.with_piece(b, made)
+    )
 
 
 @router.post("/builds/{build_id}/make/piece/joins", name="keep_faces")
@@ -354,14 +502,24 @@ def keep_faces(act: Act) -> Outcome:
         gone = act.text("face")
         left = tuple(f for f in piece.faces if f.id != gone)
         form = piece.form if len(left) > 1 else ""
-        changed = replace(piece, faces=left, form=form)
+        changed = replace(piece, faces=left, form=form, joins=())
         return act.change(f"Took a face out of {piece.name}", lambda b: piece_edits.with_piece(b, changed))
     if do == "form":
         form_name = act.form.choice("form", FORMS)
         why = act.form.text("because", 200)
-        changed = replace(piece, form=form_name, way=act.form.count("way", 0, MOST_WAYS, 0), chosen_because=why, outline=())
+        way, joins = act.form.count("way", 0, MOST_WAYS, 0), _joins(act, piece)
+        changed = replace(piece, form=form_name, way=way, joins=joins, chosen_because=why, outline=())
         piece_shape(Scene(act.build, _option(act)), changed)
-        return act.change(f"{piece.name}: {form_name}", lambda b: piece_edits.with_piece(b, changed))
+        option, mounted = _option(act), act.form.tick("mounts") and brings_mounts(act.build, piece)
+
+        def chosen(build: Build) -> Build:
+            made = piece_edits.with_piece(build, changed)
+            return with_mounts(made, Scene(made, made.option(option.id)), piece.id) if mounted else made
+
+        return act.change(f"{piece.name}: {form_name}{' and its mounts' if mounted else ''}", chosen)
+    if do == "mounts":
+        option = _option(act)
+        return act.change(f"The mounts of {piece.name}", lambda b: with_mounts(b, Scene(b, b.option(option.id)), piece.id))
     points = tuple(v for v in act.desk.form.getlist("points") if isinstance(v, str) and v)
     if not points:
         raise InputError("points", "choose the points of its holes; hold a key for more than one")
@@ -371,8 +529,20 @@ def keep_faces(act: Act) -> Outcome:
         piece_edits.face_named(piece, cleaned_name(act.text("face_name") or f"face {len(piece.faces) + 1}"), points),
         side=act.form.choice("side", tuple(SIDES), ""),
     )
-    changed = replace(piece, faces=(*piece.faces, face))
+    changed = replace(piece, faces=(*piece.faces, face), joins=())
     return act.change(f"{piece.name} joins {face.name}", lambda b: piece_edits.with_piece(b, changed))
+
+
+def _joins(act: Act, piece: Piece) -> tuple[FaceJoin, ...]:
+    """How each face hangs on another, as an offer said it: face, the face it hangs on, form and way, four words a join."""
+    said = [v for v in act.desk.form.getlist("joins") if isinstance(v, str)]
+    faces, found = {f.id for f in piece.faces}, []
+    for text in said[: len(faces)]:
+        face, onto, form, way = (*text.split("|"), "", "", "", "")[:4]
+        if face not in faces or onto not in faces or form not in FORMS or not way.isdigit() or int(way) > MOST_WAYS:
+            raise InputError("form", "its faces have changed since; look at the ways again and choose")
+        found.append(FaceJoin(face, onto, form, int(way)))
+    return tuple(found)
 
 
 @router.post("/builds/{build_id}/make/piece/made", name="keep_made")

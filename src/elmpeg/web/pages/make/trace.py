@@ -134,9 +134,7 @@ def keep(act: Act) -> Outcome | Response:
     )
     made = piece_of(made, found)
     outcome = act.change(f"Traced the piece {made.name}", lambda b: piece_edits.with_piece(b, made))
-    if outcome.saved is None:
-        return outcome
-    return desk.go(f"{desk.shop.url('piece', build_id=act.build_id)}?{desk.query(option=act.text('option'), piece=made.id)}")
+    return act.go_to("piece", piece=made.id) if outcome.saved else outcome
 
 
 def piece_of(piece: Piece, found: Traced) -> Piece:

@@ -68,8 +68,7 @@ def keep(act: Act) -> Outcome | Response:
         name = cleaned_name(desk.text("name"))
         made = Chain(new_id(name, (c.id for c in build.chains)), name, ())
         outcome = act.change(f"Began the chain {name}", lambda b: chains.with_chain(b, made))
-        address = str(desk.request.app.url_path_for("chains", build_id=act.build_id))
-        return desk.go(f"{address}?{desk.query(option=desk.text('option'), chain=made.id)}") if outcome.saved else outcome
+        return act.go_to("chains", chain=made.id) if outcome.saved else outcome
     chain = build.chain(desk.text("chain"))
     if do == "remove":
         return act.change(f"Took the chain {chain.name} out", lambda b: chains.without_chain(b, chain.id))

@@ -134,10 +134,7 @@ def keep(act: Act) -> Outcome | Response:
         return act.change(words, lambda b: patterns.without_pattern(b, gone.id))
     made = pattern_from(desk, act.form, build)
     outcome = act.change(f"Added the pattern {made.name}", lambda b: patterns.with_pattern(b, made))
-    if outcome.saved is None:
-        return outcome
-    address = str(desk.request.app.url_path_for("patterns", build_id=act.build_id))
-    return desk.go(f"{address}?{desk.query(option=desk.text('option'), pattern=made.id)}")
+    return act.go_to("patterns", pattern=made.id) if outcome.saved else outcome
 
 
 def pattern_from(desk: Desk, form: Form, build: Build) -> Pattern:

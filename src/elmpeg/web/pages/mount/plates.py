@@ -87,8 +87,7 @@ def keep(act: Act) -> Outcome | Response:
     outcome = act.change(f"{'Changed' if old else 'Added'} the plate {made.name}", lambda b: plates.with_plate(b, made))
     if outcome.saved is None or old is not None:
         return outcome
-    address = desk.shop.url("plates", build_id=act.build_id)
-    return desk.go(f"{address}?{desk.query(option=act.text('option'), plate=made.id)}")
+    return act.go_to("plates", plate=made.id)
 
 
 def plate_from(desk: Desk, form: Form, build: Build, old: Piece | None) -> Piece:

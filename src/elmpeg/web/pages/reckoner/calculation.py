@@ -23,7 +23,7 @@ from elmpeg.core.reckoning.from_build import FromBuild
 from elmpeg.core.reckoning.keeping import kept_in
 from elmpeg.core.reckoning.reckon import Reckoned, Told
 from elmpeg.core.reckoning.typed import Path, written
-from elmpeg.core.stages.make.from_reckoning import PIECES_FROM, piece_from
+from elmpeg.core.stages.make.from_reckoning import PIECES_FROM, WELDED, piece_from, weldment_from
 from elmpeg.core.stages.make.piece_edits import with_piece
 from elmpeg.figures.drawn import TRUE_SIZE, example_drawn
 from elmpeg.figures.figure import Figure
@@ -435,6 +435,14 @@ def _made_a_piece(desk: Desk, at: Around, sheet: Sheet) -> Outcome:
     if done.result is None:
         raise InputError("reckoning_name", "has no answer yet that could become a piece")
     name = cleaned_name(desk.text("reckoning_name") or (sheet.kept.name if sheet.kept else f"Piece from {sheet.calculator.name}"))
+    if sheet.calculator.name == WELDED:
+        welded = weldment_from(done.request, new_id(name, (w.id for w in at.page.build.weldments)), name)
+        outcome = desk.change(
+            at.build_id, f"Made a weldment of the reckoning {name}", lambda b: replace(b, weldments=(*b.weldments, welded))
+        )
+        if outcome.saved is not None:
+            outcome.notice = f"“{name}” is a weldment now, at Make, Welding."
+        return outcome
     made = piece_from(sheet.calculator.name, done.request, done.result, new_id(name, (p.id for p in at.page.build.pieces)), name)
     outcome = desk.change(at.build_id, f"Made a piece of the reckoning {name}", lambda b: with_piece(b, made))
     if outcome.saved is not None:

@@ -125,6 +125,8 @@ def _item(desk: Desk) -> StockItem:
         desk.text("material"),
         length("outside"),
         desk.text("thread"),
+        length("wide"),
+        length("long"),
     )
 
 

@@ -1,0 +1,78 @@
+"""What is welded: seams in runs, what is done before, and who saw it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import Vec3
+
+Bevel = Literal["none", "one side", "both sides"]
+Heated = Literal["bush", "seal", "wire", "tank", "hose", "tight bolt head", "paint"]
+GateKind = Literal["braced", "witness lines", "bolted to its mate", "clamped"]
+
+
+@record
+class Seam:
+    """A seam by its two ends: its throat, in how many runs it is welded, its bevel, what it joins."""
+
+    id: str
+    name: str
+    a_mm: Vec3
+    b_mm: Vec3
+    throat_mm: float = 4.0
+    runs: int = 1
+    bevel: Bevel = "none"
+    joins: tuple[str, ...] = ()
+    thick_mm: float = 0.0
+    """Of the thinner of the two it joins; 0 where nobody said."""
+    room_mm: float = 0.0
+    """From the seam to the nearest thing that stands in the torch's way; 0 where nobody looked."""
+
+
+@record
+class HeatedThing:
+    """Something near a seam that heat harms, by where it is: a bush, a seal, a wire, a tank, a bolt that is drawn tight."""
+
+    id: str
+    name: str
+    kind: Heated
+    at_mm: Vec3
+    out: bool = False
+    """Whether it is taken out, cooled or covered before welding starts."""
+
+
+@record
+class WeldGate:
+    """Something that must be done before: who did it and who else saw it; empty while nobody did."""
+
+    id: str
+    kind: GateKind
+    what: str
+    by: str = ""
+    seen_by: str = ""
+    at: str = ""
+
+
+@record
+class WeldDone:
+    """A run or a tack that is welded, by whom."""
+
+    id: str
+    by: str
+    at: str
+
+
+@record
+class Weldment:
+    """Things that are welded together: seams, what heat would harm, what is done first, who welds it."""
+
+    id: str
+    name: str
+    seams: tuple[Seam, ...] = ()
+    heated: tuple[HeatedThing, ...] = ()
+    gates: tuple[WeldGate, ...] = ()
+    done: tuple[WeldDone, ...] = ()
+    structural: bool = True
+    welder: str = ""
+    """Who welds it: that is the shop's to say, of structure a person qualified for it."""

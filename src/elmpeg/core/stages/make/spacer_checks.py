@@ -1,0 +1,137 @@
+"""A plate between two castings: what it leaves of a shaft's reach, of its dowels and of its bolts."""
+
+from __future__ import annotations
+
+import math
+
+from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.base.quantities import Unit, Words, bought_mm, mm, plain, words
+from elmpeg.core.base.record import record
+from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.build.pieces import Between, Piece
+from elmpeg.core.judging.checks import Check, Remedy, about
+from elmpeg.core.judging.judge import with_verdict
+from elmpeg.core.judging.scatter import Normal
+from elmpeg.core.methods.fastening.fasteners import thread
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.mount.chains import chain_result
+
+IN_CASTING = 1.5
+"""Of its size, how far a bolt is in the thread of a casting at the least (common shop rule for light alloy)."""
+BAND_SDS = 2.0
+"""A chain's likely band reaches so many standard deviations each way."""
+
+
+@record
+class Reach:
+    """A shaft's reach into its bearing without the plate, and its standard deviation."""
+
+    mm: float
+    sd_mm: float
+
+
+def _check(piece: Piece, what: str, called: str, verdict: Verdict, why: Words, unit: Unit = "mm", **more: object) -> Check:
+    code, name = f"piece.{piece.id}.{what}", f"{piece.name}: {called}"
+    return Check(code, "piece", name, unit, verdict, why, about=about(pieces=piece.id), **more)  # type: ignore[arg-type]
+
+
+def reach_of(scene: Scene, between: Between) -> Reach:
+    """The reach as typed, or as its chain of dimensions comes out. Raises InputError or MissingError for a chain that leads nowhere."""
+    if not between.chain:
+        return Reach(between.reach_mm, between.reach_sd_mm)
+    chain = scene.build.chain(between.chain)
+    through = next((k.name for k in chain.links if k.mount), None)
+    if through is not None:
+        raise InputError("chain", f"{chain.name} goes through a mount's layer ({through}); type the reach that it comes to")
+    band = chain_result(scene, chain).band
+    return Reach(band.rss_centre_mm, band.rss_half_mm / BAND_SDS)
+
+
+def between_checks(scene: Scene, piece: Piece) -> list[Check]:
+    """Reach, dowels, bolts, and whether somebody felt it turn; nothing for a plate that lies between nothing."""
+    between = piece.between
+    if between is None:
+        return []
+    try:
+        reach = reach_of(scene, between)
+    except (InputError, MissingError) as refused:
+        return [_check(piece, "reach", "shaft's reach", "unknown", words(plain(f"{refused}.")))]
+    return [_reach(scene, piece, between, reach), *_dowels(piece, between), *_bolts(piece, between), _turns(piece, between)]
+
+
+def _reach(scene: Scene, piece: Piece, between: Between, reach: Reach) -> Check:
+    left = reach.mm - piece.thick_mm
+    short = between.needs_mm - left
+    why = words("The shaft reaches {0} into its bearing with the plate in; {1} is the least.", mm(left, reach.sd_mm), mm(between.needs_mm))
+    mend = (Remedy(words("Make the plate {0} thinner, or have the shaft's end made longer by as much.", mm(short))),) if short > 0 else ()
+    check = _check(piece, "reach", "shaft's reach", "holds", why, value=left, low=between.needs_mm, remedies=mend)
+    return with_verdict(check, Normal(left, reach.sd_mm), scene.build.limits.sure)
+
+
+def _dowels(piece: Piece, between: Between) -> list[Check]:
+    if between.dowel_long_mm <= 0:
+        return []
+    left = between.dowel_long_mm - between.dowel_deep_mm - piece.thick_mm
+    least = between.dowel_least_mm or between.dowel_mm
+    verdict: Verdict = "holds" if left >= least - 1e-9 else "fails"
+    if left <= 0:
+        why = words(
+            "A dowel of {0} ends {1} inside the plate: it holds the second casting not at all.", bought_mm(between.dowel_long_mm), mm(-left)
+        )
+    else:
+        why = words("A dowel of {0} is {1} in the second casting; {2} is the least.", bought_mm(between.dowel_long_mm), mm(left), mm(least))
+    wanted = between.dowel_deep_mm + piece.thick_mm + least
+    mend = (
+        () if verdict == "holds" else (Remedy(words("Fit dowels {0} long: {1} longer.", mm(wanted), mm(wanted - between.dowel_long_mm))),)
+    )
+    return [_check(piece, "dowels", "dowels", verdict, why, value=left, low=least, remedies=mend, exact="it follows from lengths as typed")]
+
+
+def _bolts(piece: Piece, between: Between) -> list[Check]:
+    if not between.thread.strip() or between.engaged_mm <= 0:
+        return []
+    try:
+        size = thread(between.thread)
+    except InputError as refused:
+        return [_check(piece, "bolts", "bolts", "unknown", words(plain(f"{refused.message}.")))]
+    left = between.engaged_mm - piece.thick_mm
+    least = IN_CASTING * size.d_mm
+    verdict: Verdict = "holds" if left >= least - 1e-9 else "fails"
+    longer = math.ceil(max(piece.thick_mm, least - left) / 5.0) * 5.0
+    why = words(
+        f"{plain(size.name)} bolts of {{0}} are {{1}} in their thread with the plate in; {{2}} is the least.",
+        bought_mm(between.bolt_long_mm),
+        mm(max(left, 0.0)),
+        mm(least),
+    )
+    mend = (
+        ()
+        if verdict == "holds"
+        else (
+            Remedy(
+                words(
+                    "Take bolts {0} longer: {1}. In a blind hole see first that they do not bottom.",
+                    bought_mm(longer),
+                    bought_mm(between.bolt_long_mm + longer),
+                )
+            ),
+        )
+    )
+    return [_check(piece, "bolts", "bolts", verdict, why, value=left, low=least, remedies=mend, exact="it follows from lengths as typed")]
+
+
+def _turns(piece: Piece, between: Between) -> Check:
+    if between.turned_by:
+        return _check(piece, "turns", "turns freely", "holds", words(f"Bolted up it turns freely: felt by {plain(between.turned_by)}."))
+    mend = (Remedy(words("Bolt it up, turn it by hand a whole turn, then tick it.")),)
+    return _check(
+        piece, "turns", "turns freely", "unknown", words("Nobody has felt yet whether it turns freely when it is bolted up."), remedies=mend
+    )
+
+
+def chain_points(scene: Scene, piece: Piece) -> tuple[str, ...]:
+    """The points that a plate's chain of dimensions hangs on."""
+    if piece.between is None or not piece.between.chain:
+        return ()
+    chain = next((c for c in scene.build.chains if c.id == piece.between.chain), None)
+    return tuple(dict.fromkeys(p for k in chain.links for p in (k.from_point, k.to_point) if p)) if chain else ()

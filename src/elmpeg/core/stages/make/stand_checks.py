@@ -1,0 +1,88 @@
+"""What is wrong with a stand: plates in each other, no order of putting together, plates that go in wrong."""
+
+from __future__ import annotations
+
+import math
+
+from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, plain, words
+from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.build.stands import Stand
+from elmpeg.core.judging.checks import Check, Findings, Remedy, about
+from elmpeg.core.methods.stands.assembly_order import AssemblyOrder, Item, StandFixing, StandPlate, assembly_order, overlapping, tool_hole
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.stand_shape import StandState, WrongFit, joints_of, stand_items, wrong_fits
+
+OVERLAPS_MM3 = 1.0
+
+
+def _check(stand: Stand, what: str, called: str, verdict: Verdict, why: Words, unit: Unit = "mm", **more: object) -> Check:
+    code = f"stand.{stand.id}.{what}"
+    return Check(code, "stand", f"{stand.name}: {called}", unit, verdict, why, about=about(stands=stand.id), **more)  # type: ignore[arg-type]
+
+
+def stand_findings(scene: Scene, stand: Stand) -> Findings:
+    """Every check of a stand."""
+    if len(stand.parts) < 2:
+        said = "It has fewer than two plates yet."
+        return Findings((_check(stand, "order", "order of assembly", "unknown", words(said)),), StandState(stand.id, trouble=said))
+    try:
+        items = stand_items(scene, stand)
+        joints, halvings = joints_of(scene, stand)
+    except (InputError, MissingError) as refused:
+        said = capitalised(f"{refused.message if isinstance(refused, InputError) else refused}.")
+        return Findings((_check(stand, "order", "order of assembly", "unknown", words(plain(said))),), StandState(stand.id, trouble=said))
+    plates = [i for i in items if isinstance(i, StandPlate)]
+    overlaps = overlapping(plates, OVERLAPS_MM3)
+    order = assembly_order(items)
+    wrong = wrong_fits(scene, stand, joints) if stand.joints else ()
+    state = StandState(stand.id, items, joints, halvings, order, wrong, overlaps)
+    return Findings((*_overlaps(stand, items, overlaps), *_order(stand, items, order), *_wrong(stand, items, wrong)), state)
+
+
+def _name(items: tuple[Item, ...], item_id: str) -> str:
+    return plain(next((i.name for i in items if i.id == item_id), item_id))
+
+
+def _overlaps(stand: Stand, items: tuple[Item, ...], overlaps: tuple[tuple[str, str], ...]) -> list[Check]:
+    if not overlaps:
+        return []
+    a, b = overlaps[0]
+    why = words(f"{_name(items, a)} and {_name(items, b)} lie in each other.")
+    mend = (Remedy(words("Give them tabs, slots or halvings, or move one of them.")),)
+    return [_check(stand, "fits", "plates fit", "fails", why, remedies=mend)]
+
+
+def _order(stand: Stand, items: tuple[Item, ...], order: AssemblyOrder) -> list[Check]:
+    if order.exists:
+        one = " There is no other." if order.only_one and len(items) > 2 else ""
+        names = ", ".join(_name(items, s.item) for s in order.steps)
+        return [_check(stand, "order", "order of assembly", "holds", words(f"It goes together: {names}.{one}"))]
+    worst = min(order.held, key=lambda h: (not h.tool_only, len(h.by)))
+    by = ", ".join(_name(items, b) for b in worst.by)
+    if worst.tool_only:
+        bolt = next(i for i in items if i.id == worst.item)
+        plate = next((i for i in items if i.id in worst.by and isinstance(i, StandPlate)), None)
+        hole = tool_hole(bolt, plate) if plate is not None and isinstance(bolt, StandFixing) else None
+        why = words(f"The tool does not reach {_name(items, worst.item)} past {by}.")
+        mend = (
+            (Remedy(words(f"Cut a hole of {{0}} for it in {_name(items, plate.id)}.", mm(math.ceil(hole[1])))),) if hole and plate else ()
+        )
+        return [_check(stand, "order", "order of assembly", "fails", why, remedies=mend)]
+    held = ", ".join(_name(items, h.item) for h in order.held)
+    why = words(f"It cannot be put together: {held} hold each other. {_name(items, worst.item)} is held least, by {by}.")
+    mend = (Remedy(words(f"Open a slot of {by} to the edge, or make {_name(items, worst.item)} of two.")),)
+    return [_check(stand, "order", "order of assembly", "fails", why, remedies=mend)]
+
+
+def _wrong(stand: Stand, items: tuple[Item, ...], wrong: tuple[WrongFit, ...]) -> list[Check]:
+    if not stand.joints:
+        return []
+    if not wrong:
+        return [_check(stand, "one_way", "one way in", "holds", words("Each plate goes into its own place in one way only."))]
+    first = wrong[0]
+    how = f"in the place of {_name(items, first.how.rsplit(' ', 1)[1])}" if first.how.startswith("in the place") else first.how
+    near = "goes in" if first.short_mm <= 0 else "goes in but for {0}"
+    why = words(f"{_name(items, first.part)} {near} {how}.", *([] if first.short_mm <= 0 else [mm(first.short_mm)]))
+    mend = (Remedy(words(f"Make its tab {first.tab}, with its slot, {{0}} wider: then it goes in one way only.", mm(first.wider_mm))),)
+    return [_check(stand, "one_way", "one way in", "near", why, remedies=mend)]
