@@ -22,6 +22,7 @@ demo: $(READY)
 
 test: $(TOOLS)
 	@tools/browser.sh
+	@$(BIN)/python -m compileall -q src tests
 	@$(BIN)/python -m tests
 
 bench: $(TOOLS)

@@ -9,7 +9,7 @@ from elmpeg.store.accounts import Accounts
 from elmpeg.store.database import Database
 from elmpeg.web.app import make_app
 from elmpeg.web.settings import Settings
-from tests.shop import QUICK, Browser, TestShop
+from tests.shop import IN_MEMORY, QUICK, Browser, TestShop
 
 PASSWORD = "larch and pitch"
 
@@ -20,7 +20,7 @@ class EmptyShop(TestShop):
     __test__ = False
 
     def __init__(self) -> None:
-        self._folder = tempfile.TemporaryDirectory()
+        self._folder = tempfile.TemporaryDirectory(dir=IN_MEMORY)
         self.database = Database(Path(self._folder.name) / "elmpeg.db")
         self.app = make_app(Settings(), self.database, Accounts(self.database, QUICK))
         self.shop = self.app.state.shop
@@ -37,4 +37,4 @@ class EmptyShop(TestShop):
 
     def browser_of(self, login: str, password: str) -> Browser:
         """Somebody signed in with a password of their own."""
-        return Browser(self.anybody(), login, password)
+        return self.browser(login, password)

@@ -6,10 +6,13 @@ import os
 import re
 import sqlite3
 import tempfile
+import threading
 from contextlib import closing
 from functools import cache
 from pathlib import Path
 
+import anyio
+from anyio.from_thread import BlockingPortal
 from argon2 import PasswordHasher
 from fastapi.testclient import TestClient
 
@@ -17,6 +20,7 @@ from elmpeg.demo.seed import PASSWORD, seed
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.database import Database
 from elmpeg.web.app import make_app
+from elmpeg.web.security import COOKIE
 from elmpeg.web.settings import Settings
 
 SHM = Path("/dev/shm")
@@ -38,6 +42,23 @@ def _seeded() -> tuple[bytes, dict[str, bytes]]:
         with closing(sqlite3.connect(path)) as connection:
             connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
         return path.read_bytes(), {p.name: p.read_bytes() for p in (Path(folder) / "photos").iterdir()}
+
+
+@cache
+def _loop() -> BlockingPortal:
+    """The one loop in which every shop of this process answers, as a served one has one; a new one a request takes as long
+    as a small page."""
+    running, ready = [], threading.Event()
+
+    async def run() -> None:
+        async with BlockingPortal() as portal:
+            running.append(portal)
+            ready.set()
+            await portal.sleep_until_stopped()
+
+    threading.Thread(target=anyio.run, args=(run,), daemon=True).start()
+    ready.wait()
+    return running[0]
 
 
 class TestShop:
@@ -64,24 +85,23 @@ class TestShop:
 
     def anybody(self) -> TestClient:
         """A browser nobody has signed in to."""
-        return TestClient(self.app, base_url="http://shop.test", follow_redirects=False)
+        client = TestClient(self.app, base_url="http://shop.test", follow_redirects=False)
+        client.portal = _loop()
+        return client
 
-    def browser(self, login: str) -> Browser:
-        """A signed-in browser."""
-        return Browser(self.anybody(), login)
+    def browser(self, login: str, password: str = PASSWORD) -> Browser:
+        """A signed-in browser; the page of signing in is tested by itself."""
+        secret = self.shop.accounts.sign_in(login, password, "here")
+        client = self.anybody()
+        client.cookies.set(COOKIE, secret)
+        return Browser(client, self.shop.accounts.session(secret).csrf)
 
 
 class Browser:
     """A signed-in browser that sends its own secret with every change, as the pages do."""
 
-    def __init__(self, client: TestClient, login: str, password: str = PASSWORD) -> None:
-        self.client = client
-        page = client.get("/sign-in").text
-        secret = re.search(r'name="secret" value="([^"]+)"', page)[1]
-        self.signed_in = client.post("/sign-in", data={"login": login, "password": password, "secret": secret, "next": "/"})
-        home = client.get("/me").text if self.signed_in.status_code == 303 else ""
-        found = re.search(r"X-CSRF-Token&#34;: &#34;([^&]+)|X-CSRF-Token\": \"([^\"]+)", home)
-        self.csrf = (found[1] or found[2]) if found else ""
+    def __init__(self, client: TestClient, csrf: str) -> None:
+        self.client, self.csrf = client, csrf
 
     def get(self, path: str, **more):
         return self.client.get(path, **more)
@@ -96,3 +116,15 @@ class Browser:
         seen = self.client.post(path, files={"file": (name, content)}, data=fields, headers=headers)
         word = re.search(r'name="held" value="([0-9a-f]+)"', seen.text)
         return self.post(path, held=word[1], **fields) if word else seen
+
+
+class SignedIn(Browser):
+    """A browser signed in on the page for it; ``signed_in`` is what that answered."""
+
+    def __init__(self, client: TestClient, login: str, password: str = PASSWORD) -> None:
+        page = client.get("/sign-in").text
+        secret = re.search(r'name="secret" value="([^"]+)"', page)[1]
+        self.signed_in = client.post("/sign-in", data={"login": login, "password": password, "secret": secret, "next": "/"})
+        home = client.get("/me").text if self.signed_in.status_code == 303 else ""
+        found = re.search(r"X-CSRF-Token&#34;: &#34;([^&]+)|X-CSRF-Token\": \"([^\"]+)", home)
+        super().__init__(client, (found[1] or found[2]) if found else "")

@@ -22,4 +22,6 @@ echo "Installing $lock into $venv; the first time takes a minute."
 export PIP_DISABLE_PIP_VERSION_CHECK=1
 "$venv/bin/pip" install --quiet --require-hashes --requirement "$lock"
 "$venv/bin/pip" install --quiet --no-deps --no-build-isolation --editable . 2>&1 | { grep -iE '^error|^ +error' || true; }
+# Compiled once here, also where Python is told not to keep what it compiles: every start would else take seconds longer.
+"$venv/bin/python" -m compileall -q src
 "$venv/bin/elmpeg" --help >/dev/null

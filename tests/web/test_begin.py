@@ -8,6 +8,7 @@ from html import unescape
 from PIL import Image
 
 from tests.empty import PASSWORD, EmptyShop
+from tests.shop import SignedIn
 from tests.web.test_every_form import Page
 
 
@@ -118,7 +119,7 @@ class InTheShop(unittest.TestCase):
         refused = self.ida.post("/me/password", old_password="wrong", new_password="oak and tallow")
         self.assertEqual(list(told(refused)), ["old_password"])
         self.assertEqual(self.ida.post("/me/password", old_password=PASSWORD, new_password="oak and tallow").status_code, 200)
-        self.assertEqual(self.shop.browser_of("ida", "oak and tallow").signed_in.status_code, 303)
+        self.assertEqual(SignedIn(self.shop.anybody(), "ida", "oak and tallow").signed_in.status_code, 303)
 
     def test_what_the_shop_says_goes_into_the_next_build_and_not_into_the_last(self):
         before = self.begin()

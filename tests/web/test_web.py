@@ -13,7 +13,7 @@ from elmpeg.demo import cairn
 from elmpeg.demo.notebook import with_brake_line
 from elmpeg.demo.seed import PASSWORD
 from elmpeg.formats import build_file
-from tests.shop import Browser, TestShop
+from tests.shop import SignedIn, TestShop
 
 PATHS = {"build_id": "cairn-2", "round_id": "round-3", "token_id": "1", "device_id": "1", "kind": "caliper", "photo_id": "none"} | {
     "person_id": "3",
@@ -116,34 +116,34 @@ class SigningIn(WithShop):
     """The door."""
 
     def test_cookie(self):
-        cookie = Browser(self.shop.anybody(), "wil").signed_in.headers["set-cookie"]
+        cookie = SignedIn(self.shop.anybody(), "wil").signed_in.headers["set-cookie"]
         for part in ("HttpOnly", "SameSite=lax"):
             self.assertIn(part, cookie)
         self.assertNotIn("Secure", cookie.split("elmpeg_sign_in")[0])
         over_tls = self.shop.anybody()
         over_tls.base_url = "https://shop.test"
-        answer = Browser(over_tls, "wil").signed_in
+        answer = SignedIn(over_tls, "wil").signed_in
         self.assertIn("Secure", answer.headers["set-cookie"].split("elmpeg_sign_in")[0])
         self.assertIn("max-age=31536000", answer.headers["strict-transport-security"])
         self.assertNotIn("strict-transport-security", self.shop.anybody().get("/sign-in").headers)
 
     def test_out_of_every_browser_at_once(self):
-        one, other = (Browser(self.shop.anybody(), "wil") for _ in range(2))
+        one, other = (SignedIn(self.shop.anybody(), "wil") for _ in range(2))
         self.assertEqual(one.get("/me").status_code, 200)
         self.assertEqual(one.post("/sign-out/everywhere").headers["location"], "/sign-in")
         for browser in (one, other):
             self.assertIn("/sign-in", browser.get("/me").headers["location"])
 
     def test_a_wrong_password_keeps_the_name_and_says_so(self):
-        answer = Browser(self.shop.anybody(), "sunniva", "not it at all").signed_in
+        answer = SignedIn(self.shop.anybody(), "sunniva", "not it at all").signed_in
         self.assertEqual(answer.status_code, 422)
         self.assertIn('value="sunniva"', answer.text)
         self.assertIn("do not go together", answer.text)
 
     def test_throttled_with_words(self):
         for _ in range(5):
-            Browser(self.shop.anybody(), "somebody", "wrong wrong")
-        answer = Browser(self.shop.anybody(), "somebody", "wrong wrong").signed_in
+            SignedIn(self.shop.anybody(), "somebody", "wrong wrong")
+        answer = SignedIn(self.shop.anybody(), "somebody", "wrong wrong").signed_in
         self.assertEqual(answer.status_code, 429)
         self.assertRegex(answer.text, r"Wait \d s, then try again")
 
@@ -164,7 +164,7 @@ class SigningIn(WithShop):
         self.assertEqual(self.shop.anybody().post("/sign-in", data={"login": "wil", "password": PASSWORD, "secret": ""}).status_code, 403)
 
     def test_signed_out_is_out(self):
-        browser = Browser(self.shop.anybody(), "wil")
+        browser = SignedIn(self.shop.anybody(), "wil")
         self.assertEqual(browser.get("/").status_code, 200)
         browser.post("/sign-out", htmx=False)
         self.assertEqual(browser.get("/").status_code, 303)

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 from threading import Lock, local
 from typing import Any
 
 from alembic import command
 from alembic.config import Config
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
@@ -106,8 +109,21 @@ def _engine(path: Path) -> Engine:
 
 def migrate(engine: Engine, revision: str = "head") -> None:
     """Bring the schema to a revision, each step in one transaction."""
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).with_name("migrations")))
     with engine.begin() as connection:
+        if revision == "head" and MigrationContext.configure(connection).get_current_revision() == _newest():
+            return
+        config = _config()
         config.attributes["connection"] = connection
         command.upgrade(config, revision)
+
+
+def _config() -> Config:
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).with_name("migrations")))
+    return config
+
+
+@cache
+def _newest() -> str | None:
+    """The revision that this version brings a database to."""
+    return ScriptDirectory.from_config(_config()).get_current_head()

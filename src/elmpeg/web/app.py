@@ -111,12 +111,15 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         *(reckoner, calculation, slips),
         *(angles, travel, shafts, mend, ways, order, lines, axles, rules, rounds),
     ):
-        app.include_router(module.router, include_in_schema=False)
-        for route in module.router.routes:
+        pages = [r for r in module.router.routes if isinstance(r, APIRoute)]
+        for route in pages:
             # Of two addresses with one name a page would silently reach the first.
-            if isinstance(route, APIRoute) and named.setdefault(route.name, route.path) != route.path:
+            if named.setdefault(route.name, route.path) != route.path:
                 raise ValueError(f"{route.path} and {named[route.name]} are both called {route.name}")
-        app.state.shop.page_routes += [r for r in module.router.routes if isinstance(r, APIRoute) and "GET" in (r.methods or ())]
+            route.include_in_schema = False
+        # They need nothing that including them would add, and that would work each of them out anew for every application.
+        app.router.routes += pages
+        app.state.shop.page_routes += [r for r in pages if "GET" in (r.methods or ())]
     app.include_router(api.router)
     app.include_router(device_api.router)
 

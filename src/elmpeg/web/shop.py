@@ -72,6 +72,7 @@ class Addresses:
     def __init__(self) -> None:
         self.app: FastAPI | None = None
         self._known: dict[tuple[object, ...], str] = {}
+        self._routes: dict[str, APIRoute] = {}
 
     def __call__(self, route: str, **params: Any) -> str:
         """The path of a route; raises where there is none of that name and parameters."""
@@ -80,7 +81,9 @@ class Addresses:
         if found is None:
             if self.app is None:
                 raise RuntimeError("the application is not put together yet")
-            found = str(self.app.url_path_for(route, **params))
+            # Asking the application goes through all of its routes in turn.
+            self._routes = self._routes or {r.name: r for r in self.app.routes if isinstance(r, APIRoute)}
+            found = str((self._routes.get(route) or self.app).url_path_for(route, **params))
             if len(self._known) < MOST_ADDRESSES:
                 self._known[key] = found
         return found
