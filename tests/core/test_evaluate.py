@@ -268,3 +268,8 @@ class Edits(unittest.TestCase):
     def test_ids_made_from_names_never_clash(self):
         self.assertEqual(naming.new_id("Tail lifted!", {"tail-lifted", "tail-lifted-2"}), "tail-lifted-3")
         self.assertEqual(naming.new_id("…", ()), "item")
+
+    def test_a_whole_is_named_once_with_its_part(self):
+        self.assertEqual(naming.of_whole("Rear shaft", "gearbox output J1"), "Rear shaft, gearbox output J1")
+        self.assertEqual(naming.of_whole("Rear shaft", "Rear shaft, front joint J1"), "Rear shaft, front joint J1")
+        self.assertEqual(naming.of_whole("Rear shaft", "rear shaft J2"), "rear shaft J2")

@@ -40,6 +40,25 @@ class Kinds(unittest.TestCase):
         self.assertEqual(verdict(shorter, "mount.C1.bottoms"), "holds")
         self.assertEqual(verdict(shorter, "mount.C1.engagement"), "holds")
 
+    def test_a_bolt_through_what_nobody_has_told_is_not_known(self):
+        left = CAIRN.mount("LM")
+        for told_sides, what in (
+            (("foot",), "of the seat where"),
+            (("seat",), "of the foot where"),
+            ((), "of the foot and the seat where"),
+        ):
+            with self.subTest(told_sides):
+                mount = replace(left, layers=tuple(x for x in left.layers if x.side in told_sides))
+                found = evaluate(replace(CAIRN, mounts=(mount, *CAIRN.mounts[1:])), "low")
+                self.assertEqual(found.check("mount.LM.bolt").verdict, "unknown")
+                self.assertIn(what, found.check("mount.LM.bolt").why.template)
+                self.assertIsNone(found.check("mount.LM.proud"))
+        self.assertIsNone(LOW.check("mount.LM.bolt"))
+        # What is tapped, and a rail with its walls, need no layer of the seat's.
+        self.assertIsNone(LOW.check("mount.C1.bolt"))
+        self.assertEqual([x.side for x in CAIRN.mount("GM").layers], ["foot"])
+        self.assertIsNone(LOW.check("mount.GM.bolt"))
+
     def test_a_rail_with_nothing_in_it_is_crushed(self):
         self.assertEqual(verdict(CAIRN, "mount.GM.sleeve"), "holds")
         for sleeve, want in ((None, "fails"), (52.0, "fails"), (54.3, "holds"), (56.0, "fails")):

@@ -6,8 +6,12 @@ import unittest
 from dataclasses import replace
 from html import unescape
 
+from lxml.html import fromstring
+
+from elmpeg.core.base import quantities
 from elmpeg.core.base.errors import ElmPegError
 from elmpeg.core.base.pose import FREEDOMS
+from elmpeg.core.base.quantities import bought_mm, mm, noted_words
 from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.stages.drive import rule_edits
@@ -21,6 +25,7 @@ from elmpeg.store.merge import Clash, merged
 from elmpeg.web.clashes import in_words
 from elmpeg.web.pages.place.bay import against
 from elmpeg.web.showing import Show
+from tests.browser.every_page import pages
 from tests.shop import TestShop
 
 CAIRN = cairn.build()
@@ -217,3 +222,74 @@ class OnTheScreens(unittest.TestCase):
         ):
             with self.subTest(page):
                 self.assertIn(words, self.page(f"/builds/empty/{page}"))
+
+
+FRACTION, DECIMAL = re.compile(r"\d/\d+ in\b"), re.compile(r"\d*\.\d+ in\b")
+LONGEST_CELL = 60
+"""A cell with more letters holds a sentence."""
+
+
+def mixed_columns(page):
+    """Columns of a page's tables in which some lengths are told as fractions of an inch and others in decimals."""
+    for table in fromstring(page).iter("table"):
+        columns = {}
+        for row in table.iter("tr"):
+            for k, cell in enumerate(row.findall("td")):
+                # What stands in brackets tells a size that is sold in the other unit.
+                text = re.sub(r"\(.*?\)", "", cell.text_content().replace("\u00a0", " ")).strip()
+                if len(text) <= LONGEST_CELL:
+                    columns.setdefault(k, []).append(text)
+        for texts in columns.values():
+            fractions, decimals = ([t for t in texts if kind.search(t)] for kind in (FRACTION, DECIMAL))
+            if fractions and decimals:
+                yield fractions[0], decimals[0]
+
+
+class InSixteenths(unittest.TestCase):
+    """A shop that thinks in sixteenths: no column mixes fractions with decimals."""
+
+    def test_a_mixed_column_is_found(self):
+        page = "<table><tr><td>a</td><td>1/2 in</td></tr><tr><td>b</td><td>0.31 in</td></tr></table>"
+        self.assertEqual(list(mixed_columns(page)), [("1/2 in", "0.31 in")])
+
+    def test_every_page(self):
+        shop = TestShop()
+        self.addCleanup(shop.close)
+        orla = shop.browser("orla")
+        shop.shop.accounts.prefer(next(p for p in shop.shop.accounts.people() if p.login == "orla"), "in_fraction_16", "light")
+        fractions = 0
+        for path in pages(shop):
+            with self.subTest(path):
+                text = orla.get(path).text
+                fractions += len(FRACTION.findall(text.replace("\u00a0", " ")))
+                self.assertEqual(list(mixed_columns(text)), [])
+        self.assertGreater(fractions, 100)
+
+
+class TheHistory(unittest.TestCase):
+    """What was done is told in the unit of whoever reads it, not of whoever did it."""
+
+    def test_a_move_and_a_tape_in_both_units(self):
+        shop = TestShop()
+        self.addCleanup(shop.close)
+        teo, orla = shop.browser("teo"), shop.browser("orla")
+        orla_id = next(p for p in shop.shop.accounts.people() if p.login == "orla")
+        shop.shop.accounts.prefer(orla_id, "in_fraction_16", "light")
+        head = shop.shop.builds.head("cairn-2")
+        done = teo.post(
+            "/builds/cairn-2/bay/move", base=str(head.number), option="low", part="engine", freedom="z", do="plus", step="25.4 mm"
+        )
+        self.assertEqual(done.status_code, 200)
+        here, there = (plain(who.get("/builds/cairn-2/history").text) for who in (teo, orla))
+        self.assertIn("Moved Engine, five-cylinder diesel up 25.4 mm in", here)
+        self.assertIn("Moved Engine, five-cylinder diesel up 1 in in", there)
+        self.assertNotIn("25.4", there)
+        undo = orla.get("/builds/cairn-2/bay?option=low").text
+        self.assertIn("Moved Engine, five-cylinder diesel up 1\u00a0in", unescape(undo))
+
+    def test_what_looks_like_a_figure_and_is_none_stays_as_it_was_typed(self):
+        self.assertEqual(Show("in_decimal").noted("Renamed {mm} to {x 3} and {mm 3.x}"), "Renamed {mm} to {x 3} and {mm 3.x}")
+        self.assertEqual(Show("mm").noted("up {mm 6.5} and {deg 2}"), "up 6.5\u00a0mm and 2.0°")
+        self.assertEqual(
+            noted_words(quantities.words("Raise {0} on a bolt of {1}", mm(6.5), bought_mm(60))), "Raise {mm 6.5} on a bolt of 60 mm"
+        )

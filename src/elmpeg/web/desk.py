@@ -98,7 +98,7 @@ class Desk:
             return Outcome(conflict=conflict)
         except InputError as refused:
             return Outcome(errors=refused.errors)
-        notice = f"Kept together with what came in meanwhile. {'; '.join(saved.brought_in)}." if saved.brought_in else ""
+        notice = self.show.noted(f"Kept together with what came in meanwhile. {'; '.join(saved.brought_in)}.") if saved.brought_in else ""
         return Outcome(saved=saved, notice=notice)
 
     def render(self, name: str, outcome: Outcome | None = None, **context: Any) -> HTMLResponse:
@@ -137,7 +137,7 @@ class Desk:
         if outcome.saved is None or shown is None or shown.number <= outcome.saved.head.number:
             return outcome
         steps = self.shop.builds.history(shown.build.id, shown.number - outcome.saved.head.number)
-        later = "; ".join(dict.fromkeys(f"{s.person}: {s.words}" for s in steps[:LATER_NAMED]))
+        later = "; ".join(dict.fromkeys(f"{s.person}: {self.show.noted(s.words)}" for s in steps[:LATER_NAMED]))
         more = f"; and {len(steps) - LATER_NAMED} more" if len(steps) > LATER_NAMED else ""
         return replace(outcome, notice=f"{outcome.notice} Saved by others since, and shown: {later}{more}.".strip())
 

@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Literal
+from typing import Literal, cast, get_args
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Quantity, Unit, Words
@@ -18,6 +18,7 @@ from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, inch_fracti
 from elmpeg.figures.projection import round_length
 from elmpeg.store.accounts import Units
 
+_NOTED = re.compile(rf"\{{({'|'.join(get_args(Unit))}) (-?[\d.]+(?:e[-+]?\d+)?)\}}")
 _PLACE = re.compile(r"\{(\d+)\}")
 _UNIT_WORDS: dict[Unit, str] = {
     "deg": "°", "rad_s2": "\u00a0rad/s²", "pct": "\u00a0%", "rpm": "\u00a0rpm", "count": "", "kg": "\u00a0kg", "n_mm": "\u00a0N/mm",
@@ -113,6 +114,15 @@ class Show:
             return self
         return self if all(self._fraction(v, sd, room) for v, sd, room in lengths) else replace(self, decimal=True)
 
+    def alike(self, *lengths_mm: Iterable[float | None]) -> Show:
+        """How bare lengths under each other are told."""
+        return self.column((v, None, None) for some in lengths_mm for v in some if v is not None)
+
+    @property
+    def fine(self) -> Show:
+        """How lengths are told of which some are hundredths of a millimetre: in decimals, whoever reads them."""
+        return replace(self, decimal=True)
+
     def checks(self, checks: Iterable[Check]) -> Show:
         """How the lengths among checks are told under each other."""
         return self.column((c.value, c.sd, c.margin) for c in checks if c.unit == "mm" and c.value is not None)
@@ -161,12 +171,16 @@ class Show:
 
         return _PLACE.sub(fill, words.template)
 
+    def noted(self, text: str) -> str:
+        """A kept text with the figures that are noted in it."""
+        return _NOTED.sub(lambda m: str(self.value(float(m[2]), cast(Unit, m[1]))), text)
+
     def judged(self, value: float, unit: Unit, sd: float | None, low: float | None, high: float | None) -> Shown:
         """A value beside its limits: with as many digits as its doubt bears, and more only where rounding would hide the verdict."""
         digits = _digits(unit, sd)
         while digits < FINEST_DIGITS and _hides(value, digits, low, high):
             digits += 1
-        return self.value(value, unit, sd, digits, _room(value, low, high))
+        return self.value(value, unit, sd, digits, room_mm_of(value, low, high))
 
     def check(self, check: Check) -> Shown:
         """A check's value beside its limits, with its doubt; of a size that may as well be nothing, what it stays below."""
@@ -175,7 +189,7 @@ class Show:
         digits = _digits(check.unit, check.sd)
         while digits < FINEST_DIGITS and _hides(check.value, digits, check.low, check.high):
             digits += 1
-        shown = self.value(check.value, check.unit, check.sd, digits, _room(check.value, check.low, check.high))
+        shown = self.value(check.value, check.unit, check.sd, digits, room_mm_of(check.value, check.low, check.high))
         return self._at_most(shown, check.value, check.unit, check.sd, check.at_most, digits)
 
     def _at_most(self, shown: Shown, value: float, unit: Unit, sd: float | None, at_most: float | None, digits: int | None) -> Shown:
@@ -214,7 +228,7 @@ class Show:
         """Differences along those of the axes that were measured."""
         if axes == "xyz":
             return self.changes(xyz_mm)
-        return ", ".join(f"{a.upper()} {self.change(v, 0, 'mm')}" for a, v in zip("xyz", xyz_mm, strict=True) if a in axes)
+        return ", ".join(f"{a.upper()} {self.fine.change(v, 0, 'mm')}" for a, v in zip("xyz", xyz_mm, strict=True) if a in axes)
 
     def some_coordinates(self, xyz_mm: Vec3, axes: str) -> str:
         """Those coordinates of a place that were measured."""
@@ -224,7 +238,7 @@ class Show:
 
     def changes(self, xyz_mm: Vec3) -> str:
         """Three differences with their signs and one unit."""
-        texts = [str(self.value(v, "mm")).split("\u00a0")[0] for v in xyz_mm]
+        texts = [str(self.fine.value(v, "mm")).split("\u00a0")[0] for v in xyz_mm]
         signed = (f"+{t}" if v > 0 and t.strip("0.") else t for v, t in zip(xyz_mm, texts, strict=True))
         return ", ".join(signed) + f"\u00a0{self.length_unit}"
 
@@ -291,7 +305,7 @@ def _digits(unit: Unit, sd: float | None) -> int:
     return 0 if sd >= 10 else 1
 
 
-def _room(value: float, low: float | None, high: float | None) -> float | None:
+def room_mm_of(value: float, low: float | None, high: float | None) -> float | None:
     return None if low is None and high is None else margin_within(value, low, high)
 
 

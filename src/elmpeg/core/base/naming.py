@@ -37,3 +37,8 @@ SHORTEST_REASON = 3
 
 
 LONGEST_REASON = 300
+
+
+def of_whole(whole: str, part: str) -> str:
+    """A part's name after that of the whole it belongs to; the whole is named once where the part's name begins with it."""
+    return part if part.lower().startswith(whole.lower()) else f"{whole}, {part}"

@@ -52,6 +52,21 @@ def words(template: str, *quantities: Quantity) -> Words:
     return Words(template, quantities)
 
 
+def noted(value: float, unit: Unit) -> str:
+    """A measured figure within a text that is kept; whoever reads the text later has it in a unit of their own."""
+    return f"{{{unit} {value:.7g}}}"
+
+
+def noted_words(words: Words) -> str:
+    """A sentence as a text that is kept."""
+
+    def fill(match: re.Match[str]) -> str:
+        one = words.quantities[int(match[1])]
+        return f"{one.value:g} mm" if one.bought else noted(one.value, one.unit)
+
+    return _PLACE.sub(fill, words.template)
+
+
 def joined(first: Words, second: Words) -> Words:
     """Two sentences as one text; the second's places count on from the first's."""
     offset = len(first.quantities)

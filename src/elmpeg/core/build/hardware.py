@@ -18,6 +18,7 @@ Hold = Literal["direct", "spacers", "bush", "bracket", "hanger", "boxed", "tappe
 boxed rail, into tapped bar, or into a nut welded on."""
 BoltEnd = Literal["nut", "locking nut", "tapped", "weld nut"]
 Side = Literal["foot", "seat"]
+SIDES: tuple[Side, ...] = ("foot", "seat")
 DENSITY_KG_M3: dict[Material, float] = {
     "steel": 7850.0,
     "stainless": 7930.0,

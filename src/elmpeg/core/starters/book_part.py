@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.naming import LONGEST_NAME, cleaned_name, new_id
+from elmpeg.core.base.naming import LONGEST_NAME, cleaned_name, new_id, of_whole
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -95,7 +95,7 @@ def put_in(build: Build, part: BookPart, name: str, pose: Pose, parent: str | No
         renamed[point.id] = new_id(f"{part_id}-{point.id}", taken)
         taken.add(renamed[point.id])
     points = tuple(
-        replace(p, id=renamed[p.id], name=f"{name}, {p.name}"[:LONGEST_NAME], on=part_id, start=renamed.get(p.start, ""))
+        replace(p, id=renamed[p.id], name=of_whole(name, p.name)[:LONGEST_NAME], on=part_id, start=renamed.get(p.start, ""))
         for p in part.points
     )
     listed = {p.id for p in build.photos}

@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.naming import of_whole
 from elmpeg.core.base.pose import pose_of, turned_about
 from elmpeg.core.base.quantities import Quantity, Words, deg, words
 from elmpeg.core.base.record import record
@@ -308,7 +309,7 @@ def _joint_drafts(scene: Scene, line: Driveline, motion: Motion, bands: tuple[Jo
             return Check(
                 code=code,
                 family="joint",
-                name=f"{line.name}, {scene.declared(line.joints[k].point).name} {bent.id}",
+                name=of_whole(line.name, f"{scene.declared(line.joints[k].point).name} {bent.id}"),
                 unit="deg",
                 verdict=verdict_within(bent.angle_deg, band.low_deg, band.high_deg, margin),
                 why=_why_joint(bent.angle_deg, band),

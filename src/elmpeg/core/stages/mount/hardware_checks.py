@@ -9,7 +9,7 @@ import numpy as np
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, verdict_within
-from elmpeg.core.build.hardware import Fastener
+from elmpeg.core.build.hardware import SIDES, Fastener, Side
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
@@ -46,7 +46,11 @@ def hardware_checks(scene: Scene, mount: Mount, state: MountState | None, doubt:
             joint = section_of(scene, mount, mount.fastener, state)
         except InputError as refused:
             return (_check(mount, "bolt", "bolt", "bolt", "unknown", words(plain(f"{refused.message}."))),)
-        found += [_doubted(scene, mount, mount.fastener, joint, doubt, c) for c in _bolt(mount, mount.fastener, joint)]
+        sides = sides_unsaid(mount)
+        if sides:
+            found.append(_check(mount, "bolt", "bolt", "bolt", "unknown", _not_said(sides)))
+        else:
+            found += [_doubted(scene, mount, mount.fastener, joint, doubt, c) for c in _bolt(mount, mount.fastener, joint)]
         found += _heads(mount, mount.fastener, joint)
         found += _edges(mount, joint)
         found += _care(scene, mount, mount.fastener)
@@ -57,6 +61,22 @@ def hardware_checks(scene: Scene, mount: Mount, state: MountState | None, doubt:
     if mount.hanger is not None:
         found.append(_hanger(scene, mount))
     return tuple(found)
+
+
+def sides_unsaid(mount: Mount) -> tuple[Side, ...]:
+    """Sides of which nobody has said what the bolt goes through; without them its length is not known.
+
+    What the bolt is tapped or screwed into needs no thickness of its own, and a boxed rail has its walls.
+    """
+    told: set[Side] = {layer.side for layer in mount.layers}
+    if mount.boxed is not None or (mount.fastener is not None and mount.fastener.end in ("tapped", "weld nut")):
+        told.add("seat")
+    return tuple(side for side in SIDES if side not in told)
+
+
+def _not_said(sides: tuple[Side, ...]) -> Words:
+    which = " and ".join(f"the {side}" for side in sides)
+    return words(f"Needs the thickness of {which} where the bolt goes through; its length follows from that.")
 
 
 def section_of(scene: Scene, mount: Mount, fastener: Fastener, state: MountState) -> Section:

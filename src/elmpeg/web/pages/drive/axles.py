@@ -7,6 +7,7 @@ from typing import Literal, get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
+from elmpeg.core.base.quantities import noted
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, Perches, TravelReading
 from elmpeg.core.build.survey import VEHICLE, Source
@@ -123,7 +124,9 @@ def keep(act: Act) -> Outcome | Response:
         text = desk.text("travel_text").strip()
         value = form.length("travel_text")
         reading = TravelReading("", way, text, value, desk.text("travel_tool"), desk.person.name, now())
-        outcome = act.change(f"Travel to {way} of {axle.name}: {text}", lambda b: axle_edits.with_travel_reading(b, axle.id, reading))
+        outcome = act.change(
+            f"Travel to {way} of {axle.name}: {noted(value, 'mm')}", lambda b: axle_edits.with_travel_reading(b, axle.id, reading)
+        )
     elif do in ("drop", "count"):
         axle = build.axle(desk.text("axle"))
         reason = set_aside_because(form, "reason", do)

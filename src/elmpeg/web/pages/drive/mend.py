@@ -12,7 +12,7 @@ from elmpeg.core.advice.single_mends import Effect, Mend, effects_of, mends_of
 from elmpeg.core.advice.smallest_change import Freedom, NoSolution, Progress, Solution, freedoms_of, solve
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.memo import Kept
-from elmpeg.core.base.quantities import Words
+from elmpeg.core.base.quantities import Words, noted
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Position
 from elmpeg.core.evaluation.evaluate import evaluate
@@ -68,7 +68,7 @@ def set_forks(act: Act) -> Outcome | Response:
     forks, line = _forks(drive_page(desk, act.build_id)), act.build.driveline(desk.text("line"))
     if forks is None:
         return Outcome(errors=(FieldError("forks", "are set as well as they can be already"),))
-    turned = ", ".join(str(desk.show.value(p, "deg")) for p in forks.best.phases_deg)
+    turned = ", ".join(noted(p, "deg") for p in forks.best.phases_deg)
     words = f"Set the forks of {line.name} to {turned}"
     return act.change(words, lambda b: line_edits.with_phases(b, line.id, forks.best.phases_deg))
 

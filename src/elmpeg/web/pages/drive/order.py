@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.quantities import noted
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import (
     Driveline,
@@ -142,7 +143,7 @@ def tape(act: Act) -> Outcome | Response:
         value = form.length("length_text")
         stance = form.choice("stance", STANCES, "")
         reading = LengthReading("", line.id, near, far, text, value, desk.text("tool"), desk.person.name, now(), stance, desk.text("note"))
-        outcome = act.change(f"Taped {near}-{far} of {line.name}: {text}", lambda b: order_edits.with_length(b, reading))
+        outcome = act.change(f"Taped {near}-{far} of {line.name}: {noted(value, 'mm')}", lambda b: order_edits.with_length(b, reading))
     return outcome
 
 
@@ -159,7 +160,7 @@ def gauge(act: Act) -> Outcome | Response:
         outcome = act.change(words, lambda b: order_edits.with_slope_dropped(b, desk.text("slope"), reason))
     else:
         reading = _slope_reading(desk, act.form, line)
-        words = f"Read {member_name((reading.near, reading.far))} of {line.name}: {reading.text}"
+        words = f"Read {member_name((reading.near, reading.far))} of {line.name}: {noted(reading.value_deg, 'deg')}"
         outcome = act.change(words, lambda b: order_edits.with_slope(b, reading))
     return outcome
 

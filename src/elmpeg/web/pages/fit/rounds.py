@@ -21,7 +21,7 @@ from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.security import ReadDesk
-from elmpeg.web.showing import MINUS
+from elmpeg.web.showing import MINUS, room_mm_of
 
 router = APIRouter()
 
@@ -56,6 +56,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         page=at,
         one=one,
         report=report,
+        in_column=desk.show.column(_lengths(report)) if report else desk.show,
         shrink=shrink,
         largest=largest,
         place=rounds.measured_place(at.build, one) if one else None,
@@ -68,6 +69,18 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         still_open=next((r for r in all_rounds if not r.closed), None),
         component_names={c.id: c.name for c in at.build.components},
     )
+
+
+def _lengths(report: rounds.RoundReport) -> list[tuple[float, float | None, float | None]]:
+    """Every length among a round's predictions, with its doubt and its room, and what was measured of it."""
+    found: list[tuple[float, float | None, float | None]] = []
+    for row in report.values:
+        p = row.prediction
+        if p.unit == "mm":
+            found.append((p.value, p.sd, room_mm_of(p.value, p.low, p.high)))
+            found += [(v, None, None) for v in (p.low, p.high, row.difference) if v is not None]
+            found += [(row.measured.value, row.measured.sd, None)] if row.measured else []
+    return found
 
 
 @router.get("/builds/{build_id}/fit", name="fit")

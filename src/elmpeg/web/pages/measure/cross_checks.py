@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.quantities import noted
 from elmpeg.core.build.survey import VEHICLE, Span
 from elmpeg.core.evaluation.catalogue import KINDS
 from elmpeg.core.stages.measure import point_edits
@@ -53,7 +54,7 @@ def add_span(act: Act) -> Outcome | Response:
         raise InputError("span_b", "choose two different points")
     value = desk.show.read(text.replace(MINUS, "-"), "mm", "span_text")
     span = Span("", a, b, text, value, desk.text("tool") or "tape", desk.person.name, now())
-    outcome = act.change(f"Taped {names[a]} to {names[b]}: {text}", lambda build: point_edits.with_span(build, span))
+    outcome = act.change(f"Taped {names[a]} to {names[b]}: {noted(value, 'mm')}", lambda build: point_edits.with_span(build, span))
     return outcome
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.quantities import noted
 from elmpeg.core.build.survey import VEHICLE, LeanReading, Point
 from elmpeg.core.scene.axis_from_gauge import can_lean, lean_deg
 from elmpeg.core.stages.measure import point_readings
@@ -33,7 +34,9 @@ def take_lean(act: Act) -> Outcome:
     form.require()
     reading = LeanReading("", act.text("lean").strip(), slope, act.text("lean_tool"), act.desk.person.name, now())
     _ask_if_far(form, point, reading)
-    return act.change(f"Read the direction of {point.name}: {reading.text}", lambda b: point_readings.with_lean(b, point.id, reading))
+    return act.change(
+        f"Read the direction of {point.name}: {noted(reading.value_deg, 'deg')}", lambda b: point_readings.with_lean(b, point.id, reading)
+    )
 
 
 def _ask_if_far(form: Form, point: Point, reading: LeanReading) -> None:

@@ -43,12 +43,21 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         page=at,
         chosen=chosen,
         result=result,
+        in_column=desk.show.column((mm, None, None) for mm in _lengths(result)) if result else desk.show,
         check=at.evaluation.check(f"chain.{chosen.id}") if chosen else None,
         layers=[("", "–"), *layers],
         places=[("", "–"), *((p.id, p.name) for p in at.build.points)],
         tab="chains",
         tabs=TABS,
     )
+
+
+def _lengths(result: ChainResult) -> list[float]:
+    """Every length of a chain that is read beside others."""
+    band = result.band
+    least, most = band.rss_centre_mm - band.rss_half_mm, band.rss_centre_mm + band.rss_half_mm
+    sizes = [v for one in result.links for v in (one.mm, one.link.plus_mm, one.link.minus_mm)]
+    return [band.nominal_mm, band.worst_min_mm, band.worst_max_mm, least, most, *sizes]
 
 
 @router.get("/builds/{build_id}/chains", name="chains")

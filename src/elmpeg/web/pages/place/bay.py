@@ -13,7 +13,7 @@ from elmpeg.core.advice.lifted_axle import Raised, raised
 from elmpeg.core.advice.newly_out import newly_out
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
-from elmpeg.core.base.quantities import Unit
+from elmpeg.core.base.quantities import Unit, noted, noted_words
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
@@ -292,14 +292,14 @@ def move(act: Act) -> Outcome:
 
 
 def _dragged(act: Act) -> Outcome:
-    option_id, part, show_ = act.text("option"), act.text("part"), act.desk.show
+    option_id, part = act.text("option"), act.text("part")
     try:
         shift: Vec3 = (float(act.text("dx_mm", "0")), float(act.text("dy_mm", "0")), float(act.text("dz_mm", "0")))
     except ValueError:
         raise InputError("drag", "was not understood; drag again") from None
     if not all(math.isfinite(v) for v in shift):
         raise InputError("drag", "was not understood; drag again")
-    by = ", ".join(str(show_.value(v, "mm")) for v in shift)
+    by = ", ".join(noted(v, "mm") for v in shift)
     return act.change(
         lambda b: f"Dragged {_name(b, part)} by {by} in “{b.option(option_id).name}”",
         lambda b: position_edits.shifted(b, option_id, part, shift),
@@ -308,12 +308,12 @@ def _dragged(act: Act) -> Outcome:
 
 def _moved(act: Act, freedom: Freedom) -> Outcome:
     option_id, part, about = act.text("option"), act.text("part"), act.text("about", position_edits.ORIGIN)
-    turning, show_ = freedom in ("roll", "pitch", "yaw"), act.desk.show
+    turning = freedom in ("roll", "pitch", "yaw")
     read = act.form.angle if turning else act.form.length
     label, less, more = FREEDOM_WORDS[freedom]
     if act.text("do") == "set":
         value = read(f"{freedom}_value")
-        shown = show_.value(value, "deg" if turning else "mm")
+        shown = noted(value, "deg" if turning else "mm")
         return act.change(
             lambda b: f"Set {label} of {_name(b, part)} to {shown} in “{b.option(option_id).name}”",
             lambda b: position_edits.set_to(b, option_id, part, freedom, value, about),
@@ -323,7 +323,7 @@ def _moved(act: Act, freedom: Freedom) -> Outcome:
     amount = read("turn" if turning else "step")
     if act.text("do") == "minus":
         amount = -amount
-    way, shown = less if amount < 0 else more, show_.value(abs(amount), "deg" if turning else "mm")
+    way, shown = less if amount < 0 else more, noted(abs(amount), "deg" if turning else "mm")
     return act.change(
         lambda b: f"Moved {_name(b, part)} {way} {shown} in “{b.option(option_id).name}”",
         lambda b: position_edits.nudged(b, option_id, part, freedom, amount, about),
@@ -339,4 +339,4 @@ def _tried(act: Act) -> Outcome:
     if remedy is None or remedy.component is None or remedy.pose is None:
         raise InputError("remedy", "That remedy is no longer there; look at the check again.")
     component, pose = remedy.component, remedy.pose
-    return act.change(f"Tried: {act.desk.show.words(remedy.words)}", lambda b: position_edits.placed_at(b, option_id, component, pose))
+    return act.change(f"Tried: {noted_words(remedy.words)}", lambda b: position_edits.placed_at(b, option_id, component, pose))

@@ -10,7 +10,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.quantities import Unit
+from elmpeg.core.base.quantities import Unit, noted
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import Datum, Levelling, LevelPlace, Noted, SheetKind, Tool, WitnessMark
 from elmpeg.core.methods.measuring.levelling import levelness
@@ -128,13 +128,13 @@ def _place(form: Form, n: int) -> LevelPlace | None:
 @answers(section("level"))
 def keep_level(act: Act) -> Outcome | Response:
     """Keep a levelling; where earlier readings hang on one, ask first whether they shall move with it."""
-    made, show_ = _levelling(act), act.desk.show
+    made = _levelling(act)
     act.form.require()
     moved = reference_edits.moved_by_levelling(act.build, made)
     answer = act.text("old_readings")
     if moved and answer not in ("keep", "move"):
         return page(act.desk, act.build_id, None, "level", Asking(made, moved))
-    pitch, roll = (show_.value(v, "deg") for v in (made.pitch_deg, made.roll_deg))
+    pitch, roll = (noted(v, "deg") for v in (made.pitch_deg, made.roll_deg))
     words = f"Levelled: pitch {pitch}, roll {roll}" + (f", {len(moved)} points moved with it" if moved and answer == "move" else "")
     return act.change(words, lambda b: reference_edits.with_levelling(b, made, old_too=answer == "move"))
 
@@ -196,4 +196,4 @@ def keep_tool(act: Act) -> Outcome:
     sd = form.angle("tool_sd") if angle else form.length("tool_sd")
     name = act.text("name") if old is None else old.name
     tool = Tool(old.id if old else "", name, 0.0 if angle else sd, sd if angle else 0.0, form.tick("plumb"))
-    return act.change(f"{name} scatters by {act.text('tool_sd')}", lambda b: reference_edits.with_tool(b, tool))
+    return act.change(f"{name} scatters by {noted(sd, 'deg' if angle else 'mm')}", lambda b: reference_edits.with_tool(b, tool))

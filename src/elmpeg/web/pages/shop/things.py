@@ -160,7 +160,7 @@ def told(names: dict[str, str], shapes: dict[tuple[str, str], str], entity: Enti
         if typed.kind == "point":
             said.append(f"{typed.label} {show.coordinates(value)}")
         elif typed.kind in ("length", "angle"):
-            said.append(f"{typed.label} {show.value(value, 'mm' if typed.kind == 'length' else 'deg')}")
+            said.append(f"{typed.label} {show.fine.value(value, 'mm' if typed.kind == 'length' else 'deg')}")
         elif isinstance(value, SolidRef):
             said.append(f"{names.get(value.on, value.on)}: {shapes.get((value.on, value.solid), value.solid)}")
         elif typed.kind == "tick":
