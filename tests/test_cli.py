@@ -75,9 +75,9 @@ class People(WithFolder):
 class Serving(WithFolder):
     """Starting, stopping and starting again."""
 
-    def serve(self, *arguments, folder=""):
+    def serve(self, *arguments, folder="", demo=True):
         process = subprocess.Popen(
-            [str(ELMPEG), "serve", "--demo", *arguments],
+            [str(ELMPEG), "serve", *(("--demo",) if demo else ()), *arguments],
             env={**os.environ, "ELMPEG_DATA": str(self.folder / folder), "PYTHONUNBUFFERED": "1"},
             stdout=subprocess.PIPE,
             stderr=subprocess.STDOUT,
@@ -120,12 +120,12 @@ class Serving(WithFolder):
             taken.bind(("127.0.0.1", 0))
             taken.listen()
             port = taken.getsockname()[1]
-            process = self.serve("--port", str(port))
+            process = self.serve("--port", str(port), demo=False)
             self.assertEqual(process.wait(90), 1)
             self.assertIn(f"port {port} is in use", process.stdout.read())
-        first = self.serve()
+        first = self.serve(demo=False)
         one = self.address(first)
-        self.assertNotEqual(one, self.address(self.serve(folder="another")))
-        second = self.serve()
+        self.assertNotEqual(one, self.address(self.serve(folder="another", demo=False)))
+        second = self.serve(demo=False)
         self.assertEqual(second.wait(90), 1)
         self.assertIn(f"is in use by process {first.pid}", second.stdout.read())

@@ -12,7 +12,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, TextIO
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.calculators import Refused, answer
 
 if TYPE_CHECKING:
     from elmpeg.store.accounts import Accounts, Person
@@ -80,6 +79,8 @@ def calc(lines: TextIO, out: TextIO) -> int:
 
 
 def _answer_line(line: str) -> dict[str, Any]:
+    from elmpeg.core.calculators import Refused, answer
+
     try:
         asked = json.loads(line)
     except (ValueError, RecursionError):

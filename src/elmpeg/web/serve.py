@@ -14,13 +14,10 @@ from pathlib import Path
 import uvicorn
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.demo.seed import seed
 from elmpeg.store import backup
-from elmpeg.store.builds import KEPT_REMOVED
 from elmpeg.store.database import Database
 from elmpeg.store.folder_lock import FolderLock
 from elmpeg.store.troubles import disk_troubles
-from elmpeg.web.app import make_app
 from elmpeg.web.settings import Settings
 
 FIRST_PORT = 8000
@@ -45,6 +42,11 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
     if chosen is None or (port is not None and not _is_free(host, port)):
         print(f"elmpeg: port {port or FIRST_PORT} is in use; choose another, for example PORT={(port or FIRST_PORT) + 1}", file=sys.stderr)
         return 1
+    # Loading all of it takes seconds; what stands in the way was told before.
+    from elmpeg.demo.seed import seed
+    from elmpeg.store.builds import KEPT_REMOVED
+    from elmpeg.web.app import make_app
+
     try:
         with disk_troubles(path, "data"):
             database = Database(path)
