@@ -231,10 +231,10 @@ def main() -> int:
         assert answer.status_code == 200
         return answer
 
-    def reckoned(calculator: str, tool: str) -> Callable[[int], object]:
+    def reckoned(calculator: str, tool: str, request: dict[str, object] | None = None) -> Callable[[int], object]:
         """A calculation answered and drawn, its first figure a little other each time."""
         c = CALCULATORS[calculator]
-        typed = written(c, c.example, "mm")
+        typed = written(c, request or c.example, "mm")
         moved_field = next((x.path for x in leaves(fields_of(c)) if x.kind == "length" and x.path in typed), "")
         sent = {f"f.{n}": t for n, t in typed.items()} | {"unit": "mm", "length_tool": tool, "angle_tool": "gauge" if tool != "-" else "-"}
 
@@ -247,6 +247,7 @@ def main() -> int:
         return act
 
     bodies = synthetic.bodies(20)
+    unknown, swinging = synthetic.unknown_holes(8), synthetic.swinging(20)
 
     def through_swing(k: int) -> object:
         return least_room(bodies[0], bodies[1], "a", Swing((0.0, 0.0, -600.0 - k), (0.0, 1.0, 0.1), -60.0, 40.0))
@@ -317,6 +318,10 @@ def main() -> int:
         timed("search 40 stock kinds, 12 pieces", 2000, 5, lambda k: best_stacks(123.4 + k, 0.5, stock, 12)),
         slowest("answer and draw a calculation, all of them", 60, 7, {n: reckoned(n, "-") for n in CALCULATORS}),
         slowest("the same with the doubt of every figure", 150, 7, {n: reckoned(n, "tape") for n in CALCULATORS}),
+        timed("eight unknown holes over eight studs, answered and drawn", 60, 9, reckoned("pattern", "-", unknown)),
+        timed("the same with the doubt of every figure", 150, 9, reckoned("pattern", "tape", unknown)),
+        timed("a weight of 50 changes with the doubt of every figure", 150, 5, reckoned("weight", "tape", synthetic.many_changes())),
+        timed("room of 20 and 20 shapes through a swing, drawn, with doubt", 300, 5, reckoned("clearance", "tape", swinging)),
         timed("deal sixty lengths to ten bars", 1000, 9, sixty_lengths),
         timed("a stand of five plates and a bolt put together", 1000, 9, put_together),
         timed("a coped tube worked out", 20, 30, wrapped),

@@ -17,6 +17,7 @@ from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import Option, Position
 from elmpeg.core.build.rooms import Room, SolidRef
 from elmpeg.core.build.survey import VEHICLE, Datum, Point, Reading
+from elmpeg.core.calculators import CALCULATORS
 from elmpeg.core.methods.shapes.clearance import Body
 from elmpeg.core.methods.shapes.solids import FIXED, Box, Cylinder, Extrusion, Mesh, Solid
 from elmpeg.formats.mesh_reading import simplified
@@ -163,3 +164,39 @@ def bodies(count: int) -> tuple[Body, Body]:
 
     one, other = (tuple(shape(k, x) for k in range(count)) for x in (0.0, 1000.0))
     return Body(one, FIXED), Body(other, FIXED)
+
+
+def unknown_holes(count: int) -> dict[str, object]:
+    """Holes over studs that each are a little off and that nobody has named."""
+    rng = random.Random(3)
+    holes = [{"id": f"h{k}", "x_mm": rng.uniform(0, 400), "y_mm": rng.uniform(0, 300), "hole_mm": 9.0} for k in range(count)]
+    studs = [
+        {"id": f"s{k}", "x_mm": 60 - h["y_mm"] + rng.uniform(-0.3, 0.3), "y_mm": 20 + h["x_mm"] + rng.uniform(-0.3, 0.3), "bolt_mm": 8.0}
+        for k, h in enumerate(holes)
+    ]
+    return {"holes": holes, "studs": studs, "allow_rotation": True, "allow_mirror": True}
+
+
+def many_changes() -> dict[str, object]:
+    """A vehicle with fifty things put in."""
+    changes = [{"id": f"c{k}", "kg": 10.0 + k, "xyz_mm": [100.0 + k, 20.0, 300.0 + k]} for k in range(50)]
+    return {**CALCULATORS["weight"].example, "changes": changes}
+
+
+def swinging(count: int) -> dict[str, object]:
+    """Two bodies of so many boxes and cylinders each, one of which swings."""
+    rng = random.Random(3)
+
+    def solids(x: float) -> list[dict[str, object]]:
+        found: list[dict[str, object]] = []
+        for k in range(count):
+            at = [x + rng.uniform(-300, 300), rng.uniform(-300, 300), rng.uniform(-300, 300)]
+            if k % 2:
+                found.append({"id": f"b{k}", "kind": "box", "centre_mm": at, "size_mm": [rng.uniform(40, 160) for _ in range(3)]})
+            else:
+                end = [at[0] + 80, at[1] + 30, at[2]]
+                found.append({"id": f"c{k}", "kind": "cylinder", "start_mm": at, "end_mm": end, "diameter_mm": rng.uniform(40, 160)})
+        return found
+
+    motion = {"of": "a", "kind": "swing", "about_mm": [0, 0, -600], "axis": [0, 1, 0], "from_deg": -60, "to_deg": 40}
+    return {"a": {"solids": solids(0)}, "b": {"solids": solids(1000)}, "motion": motion}

@@ -1,5 +1,6 @@
 """Patterns that must meet, plates between them, and chains: worked by hand, by brute force, and by turning everything about."""
 
+import itertools
 import math
 import random
 import unittest
@@ -15,7 +16,7 @@ from elmpeg.core.build.options import Option
 from elmpeg.core.build.pieces import Piece, PlateHole
 from elmpeg.core.build.survey import Datum, Point
 from elmpeg.core.evaluation.evaluate import evaluate
-from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, pattern_fit, wrong_ways
+from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, laid_anew, pattern_fit, wrong_ways
 from elmpeg.core.methods.shapes.outlines import straight
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.chains import chain_result, with_chain
@@ -108,6 +109,53 @@ class Fitting(unittest.TestCase):
             fit = pattern_fit(plate(points), over)
         self.assertTrue(all(p.stud == f"s{'abcdefghijkl'.index(p.hole)}" for p in fit.pairs))
         self.assertTrue(fit.drop_in)
+
+    def off_by(self, rng, count, spread=0.6):
+        """A plate over studs that are each a little off, laid anywhere."""
+        turn = rng.uniform(-math.pi, math.pi)
+        c, s = math.cos(turn), math.sin(turn)
+        holes = tuple(Hole(f"h{k}", (rng.uniform(0, 400), rng.uniform(0, 300)), 9.0) for k in range(count))
+        over = []
+        for k, (x, y) in enumerate(h.xy_mm for h in holes):
+            over.append(Stud(f"h{k}", (60 + c * x - s * y + rng.gauss(0, spread), 20 + s * x + c * y + rng.gauss(0, spread)), 8.0))
+        return holes, tuple(over)
+
+    def test_unnamed_pairs_are_those_of_every_pairing_that_do_best(self):
+        for seed in range(12):
+            rng = random.Random(seed)
+            holes, over = self.off_by(rng, 4, spread=4.0)
+            unnamed = tuple(replace(s, id=f"s{k}") for k, s in enumerate(over))
+            best = min(
+                pattern_fit(holes, unnamed, tuple(zip([h.id for h in holes], [s.id for s in some], strict=True))).worst_short_mm
+                for some in itertools.permutations(unnamed)
+            )
+            self.assertAlmostEqual(pattern_fit(holes, unnamed).worst_short_mm, best, places=5)
+
+    def test_a_mirrored_plate_is_taken_only_where_it_does_better(self):
+        rng = random.Random(4)
+        holes, over = self.off_by(rng, 5, spread=0.05)
+        turned = tuple(replace(h, xy_mm=(-h.xy_mm[0], h.xy_mm[1])) for h in holes)
+        self.assertFalse(pattern_fit(holes, over, allow_mirror=True).mirrored)
+        found = pattern_fit(turned, over, allow_mirror=True)
+        self.assertTrue(found.mirrored)
+        self.assertAlmostEqual(found.worst_short_mm, pattern_fit(holes, over).worst_short_mm, places=6)
+
+    def test_many_plates_laid_at_once_do_as_well_as_each_by_itself(self):
+        for seed, count, turns in ((1, 1, True), (2, 2, True), (3, 3, True), (4, 4, False), (5, 6, True), (6, 9, True)):
+            rng = random.Random(seed)
+            holes, over = self.off_by(rng, count)
+            fit = pattern_fit(holes, over, allow_rotation=turns)
+            many = []
+            for k, by in itertools.product(range(count), (-1.7, 0.02, 1.7)):
+                moved = replace(holes[k], xy_mm=(holes[k].xy_mm[0] + by, holes[k].xy_mm[1]))
+                many.append(((*holes[:k], moved, *holes[k + 1 :]), over))
+            laid = laid_anew(many, fit, turns)
+            for n, (some, studs_) in enumerate(many):
+                alone = pattern_fit(some, studs_, allow_rotation=turns)
+                worst = float((laid.miss_mm[n] - laid.float_mm[n]).max())
+                with self.subTest(seed=seed, n=n):
+                    self.assertGreater(worst, alone.worst_short_mm - 1e-5)
+                    self.assertLess(worst, alone.worst_short_mm + 0.005)
 
     def test_refusals(self):
         for holes, over, pairs, field in (

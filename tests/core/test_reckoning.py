@@ -5,6 +5,7 @@ import json
 import math
 import random
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -196,10 +197,30 @@ class Doubts(unittest.TestCase):
             x, y = request["x"], request["y"]
             return {"line": 3 * x - y, "square": x * x, "size": math.hypot(x, y)}
 
-        found = doubts({"x": 0.0, "y": 0.0}, {("x",): 0.5, ("y",): 0.2}, near({"x": 0.0, "y": 0.0}), near)
+        found = doubts(
+            {"x": 0.0, "y": 0.0}, {("x",): 0.5, ("y",): 0.2}, near({"x": 0.0, "y": 0.0}), lambda asked: [near(one) for one in asked]
+        )
         self.assertAlmostEqual(found["line"].sd, math.hypot(1.5, 0.2))
         self.assertAlmostEqual(found["square"].sd, math.sqrt(2) * 0.25)
         self.assertGreater(found["size"].sd, 0.3)
+
+    def test_shapes_that_cannot_matter_are_left_out_and_nothing_changes(self):
+        c = CALCULATORS["clearance"]
+
+        def boxes(x, count):
+            return [
+                {"id": f"b{k}", "kind": "box", "centre_mm": [x + 10 * k, 300 * k, 40 * k], "size_mm": [80, 90 + k, 100]}
+                for k in range(count)
+            ]
+
+        request = {**c.example, "a": {"solids": boxes(0, 6)}, "b": {"solids": boxes(400, 6)}}
+        sds = {("a", "solids", k, "centre_mm", axis): 0.5 for k in range(6) for axis in range(3)}
+        quick, whole = (answered(one, request, sds) for one in (c, replace(c, bears=None)))
+        self.assertGreater(quick.main.doubt.sd, 0.1)
+        for few, every in zip(quick.answers, whole.answers, strict=True):
+            self.assertAlmostEqual(few.doubt.sd, every.doubt.sd, places=12)
+        asked = c.bears(c.request.model_validate(request, strict=False), quick.result)
+        self.assertLess(sum(asked(path) for path in sds), len(sds) / 1.5)
 
     def test_the_figure_it_comes_from_and_how_much_better_it_would_have_to_be(self):
         """Known as well as is said, the answer's doubt is what was wanted."""

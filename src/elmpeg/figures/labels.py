@@ -95,11 +95,23 @@ class Sheet:
 
     def cover_line(self, a: Pixel, b: Pixel, cost: float) -> None:
         """Take the cells along a line."""
-        steps = max(2, int(np.hypot(b[0] - a[0], b[1] - a[1]) / CELL_PX) + 1)
-        for t in np.linspace(0.0, 1.0, steps):
-            row, column = int((a[1] + (b[1] - a[1]) * t) // CELL_PX), int((a[0] + (b[0] - a[0]) * t) // CELL_PX)
-            if 0 <= row < self._cost.shape[0] and 0 <= column < self._cost.shape[1]:
-                self._cost[row, column] = max(self._cost[row, column], cost)
+        self.cover_lines([(a, b)], cost)
+
+    def cover_lines(self, lines: Iterable[tuple[Pixel, Pixel]], cost: float) -> None:
+        """Take the cells along many lines."""
+        ends = np.array([(*a, *b) for a, b in lines])
+        if not len(ends):
+            return
+        ways = ends[:, 2:] - ends[:, :2]
+        steps = np.maximum(2, (np.hypot(ways[:, 0], ways[:, 1]) / CELL_PX).astype(np.intp) + 1)
+        # Every line's own steps one after the other: which line a step is of, and how far along that it lies.
+        of = np.repeat(np.arange(len(ends)), steps)
+        nth = np.arange(len(of)) - np.repeat(np.cumsum(steps) - steps, steps)
+        at = ends[of, :2] + ways[of] * (nth / (steps[of] - 1))[:, None]
+        columns, rows = np.floor(at / CELL_PX).astype(np.intp).T
+        inside = (rows >= 0) & (rows < self._cost.shape[0]) & (columns >= 0) & (columns < self._cost.shape[1])
+        rows, columns = rows[inside], columns[inside]
+        self._cost[rows, columns] = np.maximum(self._cost[rows, columns], cost)
 
     def place(self, labels: list[Label]) -> list[PlacedLabel]:
         """Place labels one after the other, gravest first; one with no free place left is left out."""

@@ -123,13 +123,13 @@ def _panel(
     sheet = Sheet(width, height)
     marks: list[Mark] = []
     labels: list[tuple[Label, str, int | None]] = []
+    crossed: list[tuple[Pixel, Pixel]] = []
     for one in panel.items:
         if isinstance(one, Line):
             places = tuple(p.flat(at) for at in one.places)
             marks.append(Stroke(places, one.class_, one.closed, "", one.frame, one.title))
             if one.frame in (None, frame):
-                for a, b in pairwise(places):
-                    sheet.cover_line(a, b, SOFT)
+                crossed += pairwise(places)
         elif isinstance(one, Circle):
             at, r = p.flat(one.at), DOT_PX if one.dot else one.r_mm * p.px_per_mm
             marks.append(Ring(at, r, f"{one.class_}{' is-dot' if one.dot else ''}", one.frame, one.title))
@@ -147,6 +147,7 @@ def _panel(
             if text:
                 class_ = "fails" if one.fails else "note"
                 labels.append((Label(p.flat(one.at), text, class_, f"{len(labels):03}", 0 if one.fails else 2), one.field, one.frame))
+    sheet.cover_lines(crossed, SOFT)
     if panel.title:
         sheet.cover_box(0, 0, width, TITLE_PX, HARD)
         marks.append(Lettering(0, 0, width, TITLE_PX, panel.title, "title"))

@@ -205,6 +205,15 @@ def near(request: Clearance, result: Result) -> Callable[[Clearance], Result]:
     return again
 
 
+def bears(request: Clearance, result: Result) -> Callable[[tuple[str | int, ...]], bool]:
+    """Whether a figure can move the answer: all can but those of shapes that are not among the nearest."""
+    pairs = _nearest_pairs(body_of(request.a, "a"), body_of(request.b, "b"))
+    if "at" in result:
+        pairs = pairs + _nearest_pairs(*_carried(request, result["at"]))
+    of = {"a": {i for i, _ in pairs}, "b": {j for _, j in pairs}}
+    return lambda path: len(path) < 3 or path[1] != "solids" or path[2] in of[str(path[0])]
+
+
 def _few(request: Clearance, pairs: list[tuple[int, int]], at: float | None = None) -> tuple[Body, Body]:
     """Both bodies with just the shapes of some pairs, in their order, one of them carried to a place of the movement."""
     of = {"a": [i for i, _ in pairs], "b": [j for _, j in pairs]}
@@ -295,6 +304,7 @@ CALCULATOR = Calculator(
     },
     limits=limits,
     near=near,
+    bears=bears,
     exact=('motion.from_deg', 'motion.to_deg', 'motion.by_mm'),
     labels={
         "a": "First body", "b": "Second body", "a.solids": "Its shapes", "b.solids": "Its shapes", "a.pose": "Where it sits", "b.pose": "Where it sits",

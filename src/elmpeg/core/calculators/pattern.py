@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import asdict
+from collections.abc import Callable, Sequence
 from typing import Annotated, Any
 
 from pydantic import Field
@@ -11,7 +10,7 @@ from pydantic import Field
 from elmpeg.core.base.quantities import mm, words
 from elmpeg.core.calculators.fields import Mm, Name, PositiveMm, Request
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
-from elmpeg.core.methods.fastening.pattern_fit import Hole, PatternFit, Stud, laid_anew, pattern_fit
+from elmpeg.core.methods.fastening.pattern_fit import DROPS_MM, Hole, PatternFit, Stud, laid_anew, pattern_fit
 
 
 class HoleFields(Request):
@@ -68,15 +67,54 @@ def compute(request: Pattern) -> dict[str, Any]:
 
 
 def _told(fit: PatternFit) -> dict[str, Any]:
-    shown = asdict(fit)
-    shown["pairs"] = [{k: v for k, v in p.items() if k != "miss_vector_mm"} for p in shown["pairs"]]
-    return {**shown, "drop_in": fit.drop_in}
+    return {
+        "shift_mm": fit.shift_mm,
+        "rotation_deg": fit.rotation_deg,
+        "mirrored": fit.mirrored,
+        "worst_short_mm": fit.worst_short_mm,
+        "pairs": [{"hole": p.hole, "stud": p.stud, "miss_mm": p.miss_mm, "float_mm": p.float_mm} for p in fit.pairs],
+        "open_up": [{"hole": o.hole, "to_mm": o.to_mm} for o in fit.open_up],
+        "suspect": fit.suspect,
+        "drop_in": fit.drop_in,
+    }
 
 
-def near(request: Pattern, _result: Result) -> Callable[[Pattern], Result]:
+def near_all(request: Pattern, _result: Result) -> Callable[[Sequence[Pattern]], list[Result]]:
     """The same for holes and studs that differ a little: the pairs and the side stay, nobody is suspected anew."""
     fit = fit_of(request)
-    return lambda other: _told(laid_anew(*_sides(other), fit, other.allow_rotation))
+    bolts = {s.id: k for k, s in enumerate(request.studs)}
+    stud_of = [bolts[p.stud] for p in fit.pairs]
+
+    def told(others: Sequence[Pattern]) -> list[Result]:
+        # What the quicker search is off by for the plate itself is taken off all.
+        laid = laid_anew([_sides(other) for other in (request, *others)], fit, request.allow_rotation)
+        misses = laid.miss_mm - laid.miss_mm[0] + [p.miss_mm for p in fit.pairs]
+        short = (laid.miss_mm - laid.float_mm).max(axis=1)
+        short += fit.worst_short_mm - short[0]
+        shifts = laid.shift_mm - laid.shift_mm[0] + fit.shift_mm
+        turned = laid.rotation_deg - laid.rotation_deg[0] + fit.rotation_deg
+        rows = zip(others, *(a[1:].tolist() for a in (shifts, turned, short, misses, laid.float_mm)), strict=True)
+        return [{**same, **_moved(fit, [other.studs[k].bolt_mm for k in stud_of], *row)} for other, *row in rows]
+
+    same = {"mirrored": fit.mirrored, "suspect": fit.suspect}
+    return told
+
+
+def _moved(
+    fit: PatternFit, bolts: list[float], shift: list[float], turn: float, short: float, misses: list[float], floats: list[float]
+) -> Result:
+    pairs = [{"hole": p.hole, "stud": p.stud, "miss_mm": m, "float_mm": f} for p, m, f in zip(fit.pairs, misses, floats, strict=True)]
+    opened = [
+        {"hole": p["hole"], "to_mm": bolt + 2 * m} for p, bolt, m, f in zip(pairs, bolts, misses, floats, strict=True) if m > f + DROPS_MM
+    ]
+    return {
+        "shift_mm": shift,
+        "rotation_deg": turn,
+        "worst_short_mm": short,
+        "pairs": pairs,
+        "open_up": opened,
+        "drop_in": short <= DROPS_MM,
+    }
 
 
 def limits(_request: Pattern, result: Result) -> tuple[Limit, ...]:
@@ -121,7 +159,7 @@ CALCULATOR = Calculator(
         "allow_rotation": True, "allow_mirror": False,
     },
     limits=limits,
-    near=near,
+    near_all=near_all,
     labels={
         "holes": "Holes of the plate", "holes.id": "Hole", "holes.x_mm": "Across", "holes.y_mm": "Up", "holes.hole_mm": "Diameter",
         "studs": "Studs", "studs.id": "Stud", "studs.x_mm": "Across", "studs.y_mm": "Up", "studs.bolt_mm": "Diameter",

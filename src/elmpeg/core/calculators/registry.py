@@ -8,7 +8,7 @@ from dataclasses import asdict
 from typing import Any
 
 import numpy as np
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.calculators import (
@@ -109,6 +109,11 @@ def answer(name: str, request: object) -> Result:
         raise Refused(explained(refused)) from None
     except (ValueError, TypeError, RecursionError):
         raise Refused((FieldError("request", "is not plain JSON values"),)) from None
+    return computed(calculator, parsed)
+
+
+def computed(calculator: Calculator, parsed: BaseModel) -> Result:
+    """Answer a request that is read already. Raises Refused, and nothing else."""
     try:
         found = calculator.compute(parsed)
     except InputError as refused:

@@ -3,7 +3,7 @@ holds against a limit, where its formula comes from and what it does not tell.""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -63,7 +63,8 @@ class Calculator:
     ``labels`` and ``hints`` are by field, rows without their numbers (``ends.body_mm``); a field without a label is called
     by its name. ``example`` is a request that is answered. The first answer that is not None is the one people come for. ``exact`` are
     fields that are chosen and not measured, to which a tool's doubt does not apply. ``near``, of a long search, gives from a
-    question and its answer a quick way to the same figures for questions close by.
+    question and its answer a quick way to the same figures for questions close by; ``near_all`` does so for many
+    questions at once. ``bears`` says of a question and its answer which of the figures asked can move the answer at all.
     """
 
     name: str
@@ -85,3 +86,5 @@ class Calculator:
     caution: str = ""
     exact: tuple[str, ...] = ()
     near: Callable[[Any, Result], Callable[[Any], Result]] | None = None
+    near_all: Callable[[Any, Result], Callable[[Sequence[Any]], list[Result]]] | None = None
+    bears: Callable[[Any, Result], Callable[[tuple[str | int, ...]], bool]] | None = None

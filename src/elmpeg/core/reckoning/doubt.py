@@ -67,17 +67,19 @@ class Doubt:
 
 
 def doubts(
-    request: Mapping[str, Any], sds: Mapping[Path, float], values: Values, near: Callable[[dict[str, Any]], Values | None]
+    request: Mapping[str, Any], sds: Mapping[Path, float], values: Values, near: Callable[[list[dict[str, Any]]], list[Values | None]]
 ) -> dict[str, Doubt]:
     """The doubt of every value.
 
-    ``near`` answers a question close by, None where it has no answer; ``values`` are those of the question itself. A value
+    ``near`` answers questions close by, None where one has no answer; ``values`` are those of the question itself. A value
     that has no counterpart close by (a stack of other pieces) counts as unchanged there.
     """
     parts: dict[str, list[From]] = {name: [] for name in values}
     beyond: list[Path] = []
+    asked = [_moved(request, path, sign * STEP * sd) for path, sd in sds.items() for sign in (-1.0, 1.0)]
+    ends_of = iter(near(asked))
     for path, sd in sds.items():
-        lower, higher = (near(_moved(request, path, sign * STEP * sd)) for sign in (-1.0, 1.0))
+        lower, higher = next(ends_of), next(ends_of)
         if lower is None or higher is None:
             beyond.append(path)
             if lower is None and higher is None:

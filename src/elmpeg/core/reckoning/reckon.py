@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
 from typing import Any
@@ -11,6 +11,7 @@ from elmpeg.core.base.errors import FieldError
 from elmpeg.core.base.quantities import Unit, Words
 from elmpeg.core.base.verdicts import GRAVEST_FIRST, SURE_SPREADS, Verdict, margin_within
 from elmpeg.core.calculators import CALCULATORS, Calculator, Refused, answer
+from elmpeg.core.calculators.registry import computed
 from elmpeg.core.calculators.sheet import Answer, Limit, Result, Table
 from elmpeg.core.reckoning.doubt import Doubt, Values, doubts
 from elmpeg.core.reckoning.fields import fields_of, label_of, leaves, unit_of
@@ -115,8 +116,10 @@ def answered(calculator: Calculator, request: dict[str, Any], sds: Mapping[Path,
     done.result = result
     limits = _limits(calculator, request, result)
     values = _values(calculator, result, limits)
-    near = calculator.near(_parsed(calculator, request), result) if calculator.near else None
-    found = doubts(request, sds, values, partial(_near_by, calculator, near)) if sds else {}
+    if calculator.bears and sds:
+        bears = calculator.bears(_parsed(calculator, request), result)
+        sds = {path: sd for path, sd in sds.items() if bears(path)}
+    found = doubts(request, sds, values, _close_by(calculator, request, result)) if sds else {}
     done.answers = tuple(t for a in calculator.answers if (t := _told(a, result, found, "")) is not None)
     done.tables = tuple(_table(t, result, found) for t in calculator.tables if _at(result, t.path))
     done.checks = tuple(sorted((_judged(one, found) for one in limits), key=lambda j: GRAVEST_FIRST.index(j.verdict)))
@@ -131,16 +134,42 @@ def _limits(calculator: Calculator, request: Mapping[str, Any], result: Result) 
     return calculator.limits(_parsed(calculator, request), result)
 
 
-def _near_by(calculator: Calculator, near: Callable[[Any], Result] | None, request: dict[str, Any]) -> Values | None:
+def _parsed_or_none(calculator: Calculator, request: Mapping[str, Any]) -> Any:
     try:
-        if near is None:
-            result = answer(calculator.name, request)
-            return _values(calculator, result, _limits(calculator, request, result))
-        parsed = _parsed(calculator, request)
-        result = near(parsed)
-        return _values(calculator, result, calculator.limits(parsed, result))
-    except (Refused, ValueError):
+        return _parsed(calculator, request)
+    except ValueError:
         return None
+
+
+def _close_by(calculator: Calculator, request: Mapping[str, Any], result: Result) -> Callable[[list[dict[str, Any]]], list[Values | None]]:
+    """How questions close to one that is answered are answered: by the calculator's quick way where it has one."""
+    together: Callable[[Sequence[Any]], Sequence[Result | None]] = partial(_each, partial(computed, calculator))
+    if calculator.near_all is not None:
+        together = calculator.near_all(_parsed(calculator, request), result)
+    elif calculator.near is not None:
+        together = partial(_each, calculator.near(_parsed(calculator, request), result))
+
+    def values(asked: list[dict[str, Any]]) -> list[Values | None]:
+        parsed = [_parsed_or_none(calculator, one) for one in asked]
+        sound = [one for one in parsed if one is not None]
+        answers = iter(zip(sound, together(sound), strict=True))
+        found: list[Values | None] = []
+        for one in parsed:
+            asked_one, said = (None, None) if one is None else next(answers)
+            found.append(None if said is None else _values(calculator, said, calculator.limits(asked_one, said)))
+        return found
+
+    return values
+
+
+def _each(near: Callable[[Any], Result], requests: Sequence[Any]) -> list[Result | None]:
+    found: list[Result | None] = []
+    for one in requests:
+        try:
+            found.append(near(one))
+        except (Refused, ValueError):
+            found.append(None)
+    return found
 
 
 def _values(calculator: Calculator, result: Result, limits: tuple[Limit, ...]) -> dict[str, float]:

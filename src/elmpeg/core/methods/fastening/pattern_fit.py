@@ -8,6 +8,8 @@ the move that a least-squares fit gives.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
@@ -29,8 +31,9 @@ ASTRAY_SHARE = 0.05
 """A shortfall above this share of the pattern's reach means that it does not match at that turn."""
 SAME_PLACE_MM = 1e-6
 DROPS_MM = 1e-6
-NEAR_ENOUGH_MM = 1e-7
-"""Of a plate laid anew for its doubt only."""
+EDGES_MM = (1.0, 0.3, 0.1, 0.03, 0.01, 0.003, 0.001)
+"""How far holes may differ and still count as equally short, ever less, in the search for many plates at once."""
+STEPS_PER_EDGE, HALVINGS, LONGEST_STEP_MM, STIFFNESS, ARRIVED = 8, 5, 20.0, 1e-9, 0.02
 CLEARLY = 0.5
 """The suspect's removal must leave at most this share of the largest miss that the next best removal leaves."""
 ALIKE_SHARE, ALIKE_MM = 0.08, 6.0
@@ -114,10 +117,9 @@ def pattern_fit(
     """
     matched = _matched(holes, studs, pairs)
     plain = _best(holes, studs, matched, allow_rotation, mirrored=False)
+    assert plain is not None
     if allow_mirror and not plain.drop_in:
-        other = _best(holes, studs, matched, allow_rotation, mirrored=True)
-        if other.worst_short_mm < plain.worst_short_mm - DROPS_MM:
-            plain = other
+        plain = _best(holes, studs, matched, allow_rotation, mirrored=True, better_than=plain.worst_short_mm - DROPS_MM) or plain
     return plain if plain.drop_in else _with_suspect(holes, studs, plain, allow_rotation)
 
 
@@ -148,12 +150,48 @@ def _matched(holes: tuple[Hole, ...], studs: tuple[Stud, ...], pairs: tuple[tupl
 
 
 def _best(
-    holes: tuple[Hole, ...], studs: tuple[Stud, ...], matched: list[tuple[Hole, Stud]] | None, turns: bool, mirrored: bool
-) -> PatternFit:
-    if matched is not None:
-        return _fitted(matched, turns, mirrored)
-    fits = [_settled(holes, studs, some, turns, mirrored) for some in _likely(holes, studs, turns, mirrored)]
-    return min(fits, key=lambda f: f.worst_short_mm)
+    holes: tuple[Hole, ...],
+    studs: tuple[Stud, ...],
+    matched: list[tuple[Hole, Stud]] | None,
+    turns: bool,
+    mirrored: bool,
+    better_than: float = math.inf,
+) -> PatternFit | None:
+    """The best fit that falls short by less than ``better_than``; None where there is none."""
+    best: PatternFit | None = None
+    for some in [matched] if matched is not None else _likely(holes, studs, turns, mirrored):
+        least = better_than if best is None else best.worst_short_mm
+        if _falls_short_by(some, turns, mirrored) >= least:
+            continue
+        fit = _fitted(some, turns, mirrored) if matched is not None else _settled(holes, studs, some, turns, mirrored)
+        if fit.worst_short_mm < least:
+            best = fit
+    return best
+
+
+def _falls_short_by(matched: list[tuple[Hole, Stud]], turns: bool, mirrored: bool) -> float:
+    """What known pairs fall short by at the least, however the plate is laid; quick to tell, and often enough to rule a pairing out.
+
+    Two misses make up for the difference of two distances, and the largest miss is no smaller than the root mean square of
+    the best fit by least squares.
+    """
+    plate, over, play = _arrays(matched, mirrored)
+    flat, aim = plate - plate.mean(axis=0), over - over.mean(axis=0)
+    squares = float((flat**2).sum() + (aim**2).sum())
+    along = float((flat * aim).sum())
+    if turns:
+        along = math.hypot(along, float((flat[:, 0] * aim[:, 1] - flat[:, 1] * aim[:, 0]).sum()))
+    by_squares = math.sqrt(max(squares - 2 * along, 0.0) / len(plate)) - float(play.max())
+    apart = [np.hypot(*(some[:, None, :] - some[None, :, :]).transpose(2, 0, 1)) for some in (flat, aim)]
+    by_distances = float((np.abs(apart[0] - apart[1]) - play[:, None] - play[None, :]).max()) / 2
+    # Rounding must not rule out what fits exactly.
+    return max(by_squares, by_distances, -float(play.min())) - SAME_PLACE_MM
+
+
+def _arrays(matched: list[tuple[Hole, Stud]], mirrored: bool) -> tuple[Array, Array, Array]:
+    """Holes, studs and float of known pairs, the plate turned over first where that is so."""
+    plate = np.array([(-h.xy_mm[0] if mirrored else h.xy_mm[0], h.xy_mm[1]) for h, _ in matched])
+    return plate, np.array([s.xy_mm for _, s in matched]), np.array([(h.hole_mm - s.bolt_mm) / 2 for h, s in matched])
 
 
 def wrong_ways(holes: tuple[Hole, ...], studs: tuple[Stud, ...], within_mm: float) -> tuple[PatternFit, ...]:
@@ -184,37 +222,64 @@ def beside_suspect(holes: tuple[Hole, ...], studs: tuple[Stud, ...], fit: Patter
     return PatternFit(laid.shift_mm, laid.rotation_deg, laid.mirrored, fit.worst_short_mm, tuple(pairs), fit.open_up, fit.suspect)
 
 
-def laid_anew(holes: tuple[Hole, ...], studs: tuple[Stud, ...], fit: PatternFit, turns: bool) -> PatternFit:
-    """Holes and studs that differ a little from those of a fit, at their best with the same pairs, the same side up."""
-    by_hole, by_stud = {h.id: h for h in holes}, {s.id: s for s in studs}
-    return _fitted([(by_hole[p.hole], by_stud[p.stud]) for p in fit.pairs], turns, fit.mirrored, fit)
+Sides = tuple[tuple[Hole, ...], tuple[Stud, ...]]
+
+
+@dataclass(frozen=True, slots=True)
+class LaidAnew:
+    """Many plates laid: shifts (plates x 2), turns (plates), misses and floats (plates x pairs)."""
+
+    shift_mm: Array
+    rotation_deg: Array
+    miss_mm: Array
+    float_mm: Array
+
+
+def laid_anew(sides: Sequence[Sides], fit: PatternFit, turns: bool) -> LaidAnew:
+    """Holes and studs that each differ a little from those of a fit, at their best with the same pairs, the same side up.
+
+    Sought all together from the fit's own move, along the largest shortfall smoothed ever less (the logarithm of the sum of
+    exponentials), Newton's way. The worst is within a few times ``EDGES_MM[-1]`` of the least.
+    """
+    rows = []
+    for holes, studs in sides:
+        by_hole, by_stud = {h.id: h for h in holes}, {s.id: s for s in studs}
+        rows.append([(by_hole[p.hole], by_stud[p.stud]) for p in fit.pairs])
+    plate, over, play = (np.array(a) for a in zip(*(_arrays(row, fit.mirrored) for row in rows), strict=True))
+    centre, target = plate.mean(axis=1), over.mean(axis=1)
+    flat, aim, start = plate - centre[:, None], over - target[:, None], math.radians(fit.rotation_deg)
+    moves = _eased(flat, aim, play, _turned(centre, start) + np.array(fit.shift_mm) - target, start, turns)
+    left = _turned_each(flat, moves[:, 2]) + moves[:, None, :2] - aim
+    shift = target + moves[:, :2] - _turned_each(centre[:, None], moves[:, 2])[:, 0]
+    return LaidAnew(shift, (np.degrees(moves[:, 2]) + 180.0) % 360.0 - 180.0, np.hypot(left[..., 0], left[..., 1]), play)
 
 
 # The minimax move
 
 
-def _fitted(matched: list[tuple[Hole, Stud]], turns: bool, mirrored: bool, near: PatternFit | None = None) -> PatternFit:
-    """The best move for known pairs; with ``near``, of pairs that differ a little from those of a fit, sought from there."""
-    plate = np.array([(-h.xy_mm[0] if mirrored else h.xy_mm[0], h.xy_mm[1]) for h, _ in matched])
-    over = np.array([s.xy_mm for _, s in matched])
-    play = np.array([(h.hole_mm - s.bolt_mm) / 2 for h, s in matched])
+def _fitted(matched: list[tuple[Hole, Stud]], turns: bool, mirrored: bool) -> PatternFit:
+    """The best move for known pairs."""
+    plate, over, play = _arrays(matched, mirrored)
     centre, target = plate.mean(axis=0), over.mean(axis=0)
     flat, aim = plate - centre, over - target
     reach = max(float(np.abs(flat).max()), float(np.abs(aim).max()), 1.0)
-    if near is not None:
-        start = math.radians(near.rotation_deg)
-        away = _turned(centre[None, :], start)[0] + np.array(near.shift_mm) - target
-        best = _descended(flat, aim, play, start, reach, turns, (float(away[0]), float(away[1])), NEAR_ENOUGH_MM)
-    else:
-        start = _least_squares_turn(flat, aim) if turns and len(matched) > 1 else 0.0
-        best = _descended(flat, aim, play, start, reach, turns)
-    if near is None and turns and len(matched) > 1 and _shortfall(flat, aim, play, best) > ASTRAY_SHARE * reach:
+    start = _least_squares_turn(flat, aim) if turns and len(matched) > 1 else 0.0
+    best = _descended(flat, aim, play, start, reach, turns)
+    if turns and len(matched) > 1 and _shortfall(flat, aim, play, best) > ASTRAY_SHARE * reach:
         # A plate that nearly fits at the least-squares turn misses by its own size at any other; one that does not may do better there.
         ways = [start + k * 2 * math.pi / TURNS_TRIED for k in range(1, TURNS_TRIED)]
         likely = sorted(ways, key=lambda a: _shortfall(flat, aim, play, (0.0, 0.0, a)))[:3]
         others = [_descended(flat, aim, play, a, reach, turns) for a in likely]
         best = min((best, *others), key=lambda m: _shortfall(flat, aim, play, m))
-    dx, dy, angle = best
+    return _told(matched, mirrored, best)
+
+
+def _told(matched: list[tuple[Hole, Stud]], mirrored: bool, move: tuple[float, float, float]) -> PatternFit:
+    """A plate told where it lies: its middle shifted from over that of the studs, and turned."""
+    plate, over, play = _arrays(matched, mirrored)
+    centre, target = plate.mean(axis=0), over.mean(axis=0)
+    flat, aim = plate - centre, over - target
+    dx, dy, angle = move
     c, s = math.cos(angle), math.sin(angle)
     shift = target + np.array((dx, dy)) - np.array(((c * centre[0] - s * centre[1]), (s * centre[0] + c * centre[1])))
     left = _turned(flat, angle) + np.array((dx, dy)) - aim
@@ -236,6 +301,13 @@ def _turned(flat: Array, angle: float) -> Array:
     return turned
 
 
+def _turned_each(flat: Array, angles: Array) -> Array:
+    """Plates x holes x 2, each plate turned by its own angle."""
+    c, s = np.cos(angles)[:, None], np.sin(angles)[:, None]
+    turned: Array = np.stack((c * flat[..., 0] - s * flat[..., 1], s * flat[..., 0] + c * flat[..., 1]), axis=-1)
+    return turned
+
+
 def _shortfall(flat: Array, aim: Array, play: Array, move: tuple[float, float, float]) -> float:
     left = _turned(flat, move[2]) + np.array(move[:2]) - aim
     return float((np.hypot(left[:, 0], left[:, 1]) - play).max())
@@ -246,7 +318,7 @@ def _least_squares_turn(flat: Array, aim: Array) -> float:
 
 
 def _descended(
-    flat: Array, aim: Array, play: Array, start: float, reach: float, turns: bool, at: Flat = (0.0, 0.0), within: float = 1e-12
+    flat: Array, aim: Array, play: Array, start: float, reach: float, turns: bool, at: Flat = (0.0, 0.0)
 ) -> tuple[float, float, float]:
     """Least z for which every hole's miss stays below z + float: sequential quadratic programming from a start.
 
@@ -279,9 +351,88 @@ def _descended(
         bounds=limits,
         constraints=[{"type": "ineq", "fun": room, "jac": slopes}],
         method="SLSQP",
-        options={"ftol": within, "maxiter": 100},
+        options={"ftol": 1e-12, "maxiter": 100},
     )
     return (float(found.x[0]), float(found.x[1]), start + float(found.x[2]) / reach)
+
+
+def _eased(flat: Array, aim: Array, play: Array, away: Array, start: float, turns: bool) -> Array:
+    """The best moves (plates x (across, up, turn)) of many plates at once, from a move close by.
+
+    ``flat`` and ``aim`` are plates x holes x 2 about their middles, ``play`` plates x holes, ``away`` plates x 2.
+    """
+    reach = max(float(np.abs(flat).max()), float(np.abs(aim).max()), 1.0)
+    x = np.column_stack((away, np.full(len(flat), start * reach)))
+    for edge in EDGES_MM:
+        busy = np.arange(len(flat))
+        for _ in range(STEPS_PER_EDGE):
+            plates = _Plates(flat[busy], aim[busy], play[busy], reach, edge)
+            step = plates.step(x[busy], 3 if turns else 2)
+            x[busy] += step
+            busy = busy[np.abs(step).max(axis=1) > ARRIVED * edge]
+            if not len(busy):
+                break
+    x[:, 2] /= reach
+    return x
+
+
+@dataclass(frozen=True, slots=True)
+class _Plates:
+    """Plates whose largest shortfall is smoothed over ``edge``; a move is across, up, and turned by so much at ``reach``."""
+
+    flat: Array
+    aim: Array
+    play: Array
+    reach: float
+    edge: float
+
+    def missing(self, at: Array) -> tuple[Array, Array, Array]:
+        """The holes turned, what each misses by, and how far."""
+        turned = _turned_each(self.flat, at[:, 2] / self.reach)
+        left = turned + at[:, None, :2] - self.aim
+        return turned, left, np.sqrt((left**2).sum(axis=-1) + SAME_PLACE_MM**2)
+
+    def smoothed(self, at: Array) -> Array:
+        """The largest shortfall, smoothed."""
+        short = self.missing(at)[2] - self.play
+        top = short.max(axis=1)
+        total: Array = top + self.edge * np.log(np.exp((short - top[:, None]) / self.edge).sum(axis=1))
+        return total
+
+    def step(self, x: Array, free: int) -> Array:
+        """How to move each on: Newton's step where that comes lower, else that of misses taken as bending alike both ways,
+        which never goes too far."""
+        turned, left, long = self.missing(x)
+        short, edge, reach = long - self.play, self.edge, self.reach
+        heavy = np.exp((short - short.max(axis=1, keepdims=True)) / edge)
+        heavy /= heavy.sum(axis=1, keepdims=True)
+        ways = left / long[..., None]
+        spun = np.stack((-turned[..., 1], turned[..., 0]), axis=-1) / reach
+        slopes = np.concatenate((ways, (ways * spun).sum(axis=-1, keepdims=True)), axis=-1)
+        slope = (heavy[..., None] * slopes).sum(axis=1)
+        # Each miss bends across its own way, and with the turn; the smoothed largest bends besides where several are alike.
+        share = heavy / long
+        alike = np.zeros((len(x), 3, 3))
+        alike[:, 0, 0] = alike[:, 1, 1] = share.sum(axis=1)
+        alike[:, 2, :2] = alike[:, :2, 2] = (share[..., None] * spun).sum(axis=1)
+        alike[:, 2, 2] = (share * (spun**2).sum(axis=-1) - heavy * (ways * turned).sum(axis=-1) / reach**2).sum(axis=1)
+        across = slopes.transpose(0, 2, 1)
+        alike += (across * (heavy / edge)[:, None, :]) @ slopes - slope[:, :, None] * slope[:, None, :] / edge
+        alike += STIFFNESS * np.eye(3)
+        newton = alike - (across * share[:, None, :]) @ slopes
+        here, left_to_do, taken = self.smoothed(x), np.ones(len(x), dtype=bool), np.zeros_like(x)
+        for bend in (newton, alike):
+            step = np.zeros_like(x)
+            step[:, :free] = -np.linalg.solve(bend[:, :free, :free], slope[:, :free, None])[..., 0]
+            step *= np.minimum(1.0, LONGEST_STEP_MM / np.maximum(np.abs(step).max(axis=1), SAME_PLACE_MM))[:, None]
+            for _ in range(HALVINGS):
+                lower = left_to_do & (self.smoothed(x + step) < here)
+                taken[lower] = step[lower]
+                left_to_do &= ~lower
+                if not left_to_do.any():
+                    return taken
+                step /= 4
+        return taken
 
 
 def _wrapped(deg: float) -> float:
@@ -295,21 +446,9 @@ def _likely(holes: tuple[Hole, ...], studs: tuple[Stud, ...], turns: bool, mirro
     """The ways to pair that come nearest: every hole (and, where the plate may turn, a second one) put over every stud."""
     plate = np.array([(-h.xy_mm[0] if mirrored else h.xy_mm[0], h.xy_mm[1]) for h in holes])
     over = np.array([s.xy_mm for s in studs])
-    tried: dict[tuple[int, ...], float] = {}
-
-    def look(moved: Array) -> None:
-        apart = ((moved[:, None, :] - over[None, :, :]) ** 2).sum(axis=2)
-        rows, columns = linear_sum_assignment(apart)
-        key = tuple(int(c) for c in _full(rows, columns, len(holes)))
-        cost = float(apart[rows, columns].max())
-        if cost < tried.get(key, math.inf):
-            tried[key] = cost
-
     if not turns or len(holes) == 1 or len(studs) == 1:
-        for p in plate:
-            for s in over:
-                look(plate + (s - p))
-        look(plate + (over.mean(axis=0) - plate.mean(axis=0)))
+        shifts = [s - p for p in plate for s in over] + [over.mean(axis=0) - plate.mean(axis=0)]
+        laid = plate[None, :, :] + np.array(shifts)[:, None, :]
     else:
         ways = []
         spans = [(float(np.hypot(*(over[m] - over[k]))), k, m) for k in range(len(studs)) for m in range(len(studs)) if k != m]
@@ -318,12 +457,35 @@ def _likely(holes: tuple[Hole, ...], studs: tuple[Stud, ...], turns: bool, mirro
             ways += [(abs(span - long), long, i, j, k, m) for span, k, m in spans]
         near = [w for w in ways if w[0] <= max(ALIKE_MM, ALIKE_SHARE * w[1])] or sorted(ways)[: 4 * len(holes)]
         # The longest bases give the truest turn; a few hundred of them see every sensible way to pair.
-        for _, _, i, j, k, m in sorted(near, key=lambda w: w[0] / (1.0 + w[1]))[:800]:
-            a, b = plate[j] - plate[i], over[m] - over[k]
-            angle = math.atan2(float(a[0] * b[1] - a[1] * b[0]), float(a @ b))
-            look(_turned(plate - (plate[i] + plate[j]) / 2, angle) + (over[k] + over[m]) / 2)
-    best = sorted(tried, key=lambda key: tried[key])[:TRIED_MATCHES]
+        chosen = sorted(near, key=lambda w: w[0] / (1.0 + w[1]))[:800]
+        i, j, k, m = np.array([w[2:] for w in chosen]).T
+        a, b = plate[j] - plate[i], over[m] - over[k]
+        angle = np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1))
+        about = plate[None, :, :] - ((plate[i] + plate[j]) / 2)[:, None, :]
+        laid = _turned_each(about, angle) + ((over[k] + over[m]) / 2)[:, None, :]
+    best = _nearest_pairings(laid, over)
     return [[(holes[i], studs[c]) for i, c in enumerate(key) if c >= 0] for key in best]
+
+
+def _nearest_pairings(laid: Array, over: Array) -> list[tuple[int, ...]]:
+    """Of many ways to lay a plate (ways x holes x 2) the few pairings whose farthest pair is nearest, by hole: its stud, -1 for none."""
+    apart = ((laid[:, :, None, :] - over[None, None, :, :]) ** 2).sum(axis=3)
+    few = 2 if len(over) >= laid.shape[1] else 1
+    nearest, count = apart.argmin(axis=few), min(laid.shape[1], len(over))
+    # Where the nearest of each are different ones, nobody does better with another.
+    clear = np.asarray((np.diff(np.sort(nearest, axis=1), axis=1) > 0).all(axis=1))
+    bounds = apart.min(axis=few).max(axis=1)
+    tried: dict[tuple[int, ...], float] = {}
+    for n in np.lexsort((bounds, ~clear)):
+        if not clear[n] and len(tried) >= TRIED_MATCHES and bounds[n] > sorted(tried.values())[TRIED_MATCHES - 1]:
+            break
+        if clear[n]:
+            rows, columns = (np.arange(count), nearest[n]) if few == 2 else (nearest[n], np.arange(count))
+        else:
+            rows, columns = linear_sum_assignment(apart[n])
+        key = tuple(_full(rows, columns, laid.shape[1]))
+        tried[key] = min(tried.get(key, math.inf), float(apart[n][rows, columns].max()))
+    return sorted(tried, key=lambda key: tried[key])[:TRIED_MATCHES]
 
 
 def _full(rows: NDArray[np.intp], columns: NDArray[np.intp], count: int) -> list[int]:
@@ -360,7 +522,10 @@ def _with_suspect(holes: tuple[Hole, ...], studs: tuple[Stud, ...], fit: Pattern
     found: list[tuple[float, str]] = []
     if len(matched) > 2:
         for i, (hole, _) in enumerate(matched):
-            rest = _fitted(matched[:i] + matched[i + 1 :], turns, fit.mirrored)
+            others = matched[:i] + matched[i + 1 :]
+            if _falls_short_by(others, turns, fit.mirrored) > DROPS_MM:
+                continue
+            rest = _fitted(others, turns, fit.mirrored)
             if rest.drop_in:
                 found.append((max(p.miss_mm for p in rest.pairs), hole.id))
     found.sort()
