@@ -6,8 +6,9 @@ from dataclasses import replace
 
 from scipy.special import ndtri
 
+from elmpeg.core.base.quantities import Quantity, joined, words
 from elmpeg.core.base.verdicts import Verdict, verdict_within
-from elmpeg.core.judging.checks import Check
+from elmpeg.core.judging.checks import Check, Remedy
 from elmpeg.core.judging.scatter import Scatter
 
 ONE_SPREAD = 0.84
@@ -31,6 +32,16 @@ def with_verdict(check: Check, scatter: Scatter, sure: float, near: float = 0.0)
     inside = scatter.inside(check.low, check.high)
     verdict = verdict_of(check.value, check.low, check.high, inside, sure, near)
     return replace(check, verdict=verdict, sd=scatter.sd, at_most=scatter.at_most, inside=inside)
+
+
+def told_near(remedies: tuple[Remedy, ...], check: Check, scatter: Scatter, sure: float) -> tuple[Remedy, ...]:
+    """Remedies of a check that no amount can make hold, since its doubt alone is more than its limits bear: they say so."""
+    if not remedies or scatter.best(check.low, check.high) >= sure:
+        return remedies
+    also = words(
+        "That leaves it near: its doubt of ± {0} is more than its limits bear. Measure again to be sure.", Quantity(scatter.sd, check.unit)
+    )
+    return tuple(replace(r, words=joined(r.words, also)) for r in remedies)
 
 
 def exactly(check: Check, why: str, verdict: Verdict | None = None) -> Check:

@@ -28,6 +28,8 @@ FLAT = 1e-4
 """Share of the largest spread, squared, below which a direction has none worth telling."""
 SURELY_SPREADS = 7.0
 """No vector is scattered further than this, a chance of one in a hundred thousand million."""
+HALVINGS = 12
+"""Of what lies below a limit, to find the length at which a vector is surely within it."""
 WEIGHTY_SPREADS = 6.0
 CONTESTED_SPREADS = 4.0
 """Candidates further apart than so many of the spreads of their difference never change places."""
@@ -60,16 +62,30 @@ class Scatter(Protocol):
         """For a size that may as well be nothing: what it stays below with the usual chance; None for all others."""
         ...
 
+    @property
+    def widest_sd(self) -> float:
+        """Of a figure that is the least of several, the largest standard deviation among them; else its own."""
+        ...
+
     def inside(self, low: float | None, high: float | None) -> float:
         """The chance that it lies within limits, 0 to 1."""
+        ...
+
+    def best(self, low: float | None, high: float | None) -> float:
+        """The chance of being within limits that it would have were it, with the doubt it has, where that is largest."""
         ...
 
 
 class Normal:
     """A figure that scatters to both sides alike."""
 
-    def __init__(self, value: float, sd: float) -> None:
+    def __init__(self, value: float, sd: float, widest_sd: float | None = None) -> None:
         self.value, self.sd, self.at_most = value, sd, None
+        self.widest_sd = sd if widest_sd is None else widest_sd
+
+    def best(self, low: float | None, high: float | None) -> float:
+        """Half-way between two limits; as far as one likes from a single one."""
+        return 1.0 if low is None or high is None else Normal((low + high) / 2, self.sd).inside(low, high)
 
     def inside(self, low: float | None, high: float | None) -> float:
         """The normal distribution's; certain either way where there is no doubt."""
@@ -116,6 +132,35 @@ class Size:
     @cached_property
     def _mean_square(self) -> float:
         return self._fixed + math.fsum(a * a + s * s for a, s in zip(self._along, self._spreads, strict=True))
+
+    @property
+    def widest_sd(self) -> float:
+        """Its own."""
+        return self.sd
+
+    def best(self, low: float | None, high: float | None) -> float:
+        """At nothing below a single limit; half-way between two."""
+        if high is None or self._largest == 0:
+            return 1.0
+        if low is not None and low > 0:
+            return Normal(0.0, self._largest).best(low, high)
+        return min(1.0, _within((0.0,) * len(self._spreads), self._spreads, high * high))
+
+    def room_below(self, high: float, sure: float) -> float:
+        """How far below a limit it must come, its vector growing shorter, to be surely below; all the way where nothing is enough."""
+        if self._largest == 0:
+            return 0.0
+        short = max(self.value, AT_LIMIT)
+
+        def surely(length: float) -> bool:
+            square = high * high - self._fixed * (length / short) ** 2
+            return square > 0 and _within(tuple(a * length / short for a in self._along), self._spreads, square) >= sure
+
+        least, most = 0.0, high
+        for _ in range(HALVINGS):
+            middle = (least + most) / 2
+            least, most = (middle, most) if surely(middle) else (least, middle)
+        return high - least
 
     def _mean(self) -> float:
         """Mean length: (1/√π) ∫ (1 − E exp(−s²·length²)) / s² ds from 0 on; the mean of the exponential is a product over the
@@ -193,22 +238,27 @@ def least_of(candidates: Least, rows: Array) -> Twins | Normal:
 
     One that lies well below all others scatters as it does itself.
     """
-    values = np.array(candidates)
+    values, widest = np.array(candidates), math.sqrt(float((rows * rows).sum(axis=0).max(initial=0.0)))
     first = int(np.argmin(values))
     apart = rows - rows[:, first : first + 1]
     contested = values - values[first] <= CONTESTED_SPREADS * np.sqrt((apart * apart).sum(axis=0))
     if contested.sum() == 1:
-        return Normal(candidates[first], math.sqrt(float(rows[:, first] @ rows[:, first])))
+        return Normal(candidates[first], math.sqrt(float(rows[:, first] @ rows[:, first])), widest)
     shaken = values[contested] + normal_spreads(len(rows), MANY_TWINS) @ rows[:, contested]
-    return Twins(candidates[first], shaken.min(axis=1))
+    return Twins(candidates[first], shaken.min(axis=1), widest)
 
 
 class Twins:
     """A figure as it came out at many twins that were shaken together."""
 
-    def __init__(self, value: float, values: Array) -> None:
+    def __init__(self, value: float, values: Array, widest_sd: float | None = None) -> None:
         self._values = np.sort(values)
         self.value, self.sd, self.at_most = value, float(self._values.std()), None
+        self.widest_sd = self.sd if widest_sd is None else widest_sd
+
+    def best(self, low: float | None, high: float | None) -> float:
+        """As a figure that scatters to both sides alike."""
+        return Normal(self.value, self.sd).best(low, high)
 
     def inside(self, low: float | None, high: float | None) -> float:
         """The share of twins that lies within limits, a twin at either side of a limit counting in part."""

@@ -168,8 +168,9 @@ def with_remedies(scene: Scene, line: LineChecks) -> LineChecks:
     joints = line.state.geometry.joints
     index = next(k for k, c in enumerate(line.checks) if c is worst)
     limits = scene.build.limits
-    room = max(room_to_be_sure(worst.sd or 0.0, limits.sure), limits.joints.near_margin_deg)
+    rooms = dict(line.rooms_deg)
+    room = max(rooms.get(worst.code, 0.0), room_to_be_sure(worst.sd or 0.0, limits.sure), limits.joints.near_margin_deg)
     mending = line_remedies(scene, line.state.line, line.state.bands, index, room)
     waiting = (Remedy(words(f"Mend {joints[index].id} first; it is the worst of this line.")),)
     checks = tuple(replace(c, remedies=mending if c is worst else waiting) if c in failing else c for c in line.checks)
-    return LineChecks(line.state, checks)
+    return LineChecks(line.state, checks, line.rooms_deg)

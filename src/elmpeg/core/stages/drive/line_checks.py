@@ -17,17 +17,17 @@ import numpy as np
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import of_whole
 from elmpeg.core.base.pose import pose_of, turned_about
-from elmpeg.core.base.quantities import Quantity, Words, deg, words
+from elmpeg.core.base.quantities import Quantity, Words, deg, joined, words
 from elmpeg.core.base.record import record
-from elmpeg.core.base.verdicts import Verdict, margin_within, outside, verdict_within
+from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, margin_within, outside, verdict_within
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.judging.checks import Check, Input, Remedy, RestsOn, about
 from elmpeg.core.judging.doubt import NUDGE, Also, Figure, Figures, Nudged, caveat
 from elmpeg.core.judging.drafts import Draft, Judged
-from elmpeg.core.judging.judge import room_to_be_sure, with_verdict
-from elmpeg.core.judging.scatter import Array, Scatter, Twins, normal_spreads
+from elmpeg.core.judging.judge import room_to_be_sure, told_near, with_verdict
+from elmpeg.core.judging.scatter import Array, Scatter, Size, Twins, normal_spreads
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
 from elmpeg.core.methods.driveline.line_motion import BareFigures, DrivelineMotion, LaidLine, RunFigures, driveline_motions, motion_of
@@ -68,10 +68,12 @@ class LineState:
 
 @record
 class LineChecks:
-    """A line's state, or None where something it needs is missing, and its checks."""
+    """A line's state, or None where something it needs is missing, and its checks; of each joint that fails, by its check's
+    code, how far below its limit it must come to hold, deg."""
 
     state: LineState | None
     checks: tuple[Check, ...]
+    rooms_deg: tuple[tuple[str, float], ...] = ()
 
 
 def bands_of(build: Build, line: Driveline, laid: LaidLine) -> tuple[JointBand, ...]:
@@ -176,7 +178,12 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     ]
     verdicts = tuple(c.verdict for c in checks[: found.told])
     state = LineState(line, at.laid, found.motion(), found.bands, verdicts, found.through.runs)
-    return LineChecks(state, (*checks, *found.through.loose))
+    rooms = tuple(
+        (check.code, scatter.room_below(check.high, sure))
+        for check, scatter in zip(checks, doubt.scatters, strict=True)
+        if check.family == "joint" and check.verdict == "fails" and check.high is not None and isinstance(scatter, Size)
+    )
+    return LineChecks(state, (*checks, *found.through.loose), rooms)
 
 
 class _Shaking:
@@ -272,7 +279,9 @@ def _not_run(scene: Scene, line: Driveline, joints: tuple[str, ...]) -> LineChec
 
 def _checked(draft: Draft[Any], scatter: Scatter, shares: tuple[RestsOn, ...], sure: float) -> Check:
     made = with_verdict(draft.tell(), scatter, sure, draft.near)
-    mending = draft.mend(room_to_be_sure(scatter.sd, sure)) if draft.mend and made.verdict == "fails" else made.remedies
+    mending = made.remedies
+    if draft.mend and made.verdict == "fails":
+        mending = told_near(draft.mend(room_to_be_sure(scatter.widest_sd, sure)), made, scatter, sure)
     soft = caveat(shares)
     why = Words(made.why.template + soft, made.why.quantities) if soft else made.why
     inputs = tuple(_with_doubt(one, made) for one in made.inputs)
@@ -383,8 +392,8 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
                 about=about(points=points, drivelines=line.id),
             )
 
-        def evener(_: float, k: int = k, limit: float = limit) -> tuple[Remedy, ...]:
-            return _evener(line, at, rpm, lambda motion: motion.members[k].accel_peak_rad_s2 <= limit)
+        def evener(room: float, k: int = k, limit: float = limit) -> tuple[Remedy, ...]:
+            return _evener(line, at, rpm, room, lambda motion: limit - motion.members[k].accel_peak_rad_s2)
 
         drafts.append(Draft(code, "rad_s2", _of_member(k), None, limit, tell, evener, shaken=_shaken_member(k), per_rad2=_omega(rpm) ** 2))
     return drafts
@@ -418,14 +427,15 @@ def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft[LineAt
         None,
         limit,
         tell,
-        lambda _: _evener(line, at, line.rpm, lambda motion: motion.members[-1].speed_ripple_pct <= limit),
+        lambda room: _evener(line, at, line.rpm, room, lambda motion: limit - motion.members[-1].speed_ripple_pct),
         shaken=lambda many: many.rest.ripples_pct[:, -1],
         per_rad2=50.0,
     )
 
 
-def _evener(line: Driveline, at: LineAt, rpm: float, mends: Callable[[DrivelineMotion], bool]) -> tuple[Remedy, ...]:
-    """Turning the forks where that mends what is asked, else the joints' angles."""
+def _evener(line: Driveline, at: LineAt, rpm: float, room: float, left: Callable[[DrivelineMotion], float]) -> tuple[Remedy, ...]:
+    """Turning the forks where that mends what is asked, else the joints' angles. ``left`` is the room to the limit that a motion
+    leaves; with less than ``room`` it is not sure."""
     found = best_phases(at.laid, line.phases_deg) if line.phases_deg else None
     if found and found.ripple_pct < WORTH_TURNING * at.rest.ripples_pct[-1]:
         turns = [
@@ -438,9 +448,12 @@ def _evener(line: Driveline, at: LineAt, rpm: float, mends: Callable[[DrivelineM
             for k, (now, best) in enumerate(zip(line.phases_deg, found.phases_deg, strict=True))
         )
         turned = driveline_motions(rpm, (at.laid,), phases)[0]
-        if turns and mends(turned):
+        spare = left(turned)
+        if turns and spare >= -AT_LIMIT:
             told = " and ".join(f"{line.joints[k].id}-{line.joints[k + 1].id} to {{{n}}}" for n, (k, _) in enumerate(turns))
             text = f"Turn the far fork of {told} against its near one; {{{len(turns)}}} is then left."
+            if spare < room:
+                text += f" {BARELY}"
             return (Remedy(words(text, *(deg(best) for _, best in turns), Quantity(found.ripple_pct, "pct"))),)
     return (Remedy(words("Make the joint angles equal and opposite, or smaller.")),)
 
@@ -559,7 +572,7 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
             None,
             limit,
             tell,
-            lambda room: _set_for_load(line, at, axle, limit - room) or _set_for_load(line, at, axle, limit) or NO_TURN,
+            lambda room: _set_for_load(line, at, axle, limit - room) or _barely(_set_for_load(line, at, axle, limit)) or NO_TURN,
             shaken=shaken,
             loaded=True,
             per_rad2=_omega(rpm) ** 2,
@@ -568,6 +581,12 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
     ]
 
 
+def _barely(remedies: tuple[Remedy, ...]) -> tuple[Remedy, ...]:
+    """The same, told to end near."""
+    return tuple(replace(r, words=joined(r.words, words(BARELY))) for r in remedies)
+
+
+BARELY = "That leaves it near; make the joint angles smaller to be sure."
 NO_TURN = (Remedy(words("No turn of the pinion alone brings it inside; make the joint angles smaller.")),)
 
 

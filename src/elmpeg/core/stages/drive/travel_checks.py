@@ -124,8 +124,9 @@ class Through:
 
 NOT_ASKED = Through(None, (), (), {})
 RIDE: Height = (0.0, 0.0)
-CONTESTED_ROOM = 1.4
-"""Two places that are just sure enough each are not so together, and the least scatters less than either: a remedy aims so much further."""
+CONTESTED_ROOM, CONTESTED_WAYS_ROOM = 1.8, 3.2
+"""Two places that are just sure enough each are not so together, and the least scatters less than either: a remedy aims so much
+further; still further where a shaft is short both ways, of which only the shorter tells its doubt."""
 MOST_CONTESTED = 4
 """Places at which the least slip is looked for once more for its doubt."""
 
@@ -253,9 +254,7 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
             about=about(points=(line.joints[k].point, line.joints[k + 1].point), drivelines=line.id),
         )
 
-    draft = Draft(
-        code, "mm", figure, spare, None, tell, lambda room: _slips_short(line, lefts, spare + CONTESTED_ROOM * room), parts=candidates
-    )
+    draft = Draft(code, "mm", figure, spare, None, tell, lambda room: _slips_short(line, lefts, spare, room), parts=candidates)
     return [draft], tuple(h for *_, h in places), ()
 
 
@@ -270,9 +269,11 @@ def _least_slips(line: Driveline, through: RunsThrough, moving: list[int]) -> li
     return [place for _, place in sorted(found)[:MOST_CONTESTED]]
 
 
-def _slips_short(line: Driveline, lefts: list[tuple[float, int, str]], spare: float) -> tuple[Remedy, ...]:
+def _slips_short(line: Driveline, lefts: list[tuple[float, int, str]], spare: float, room: float) -> tuple[Remedy, ...]:
     """All that is short of the slip to keep, each way and each shaft; one remedy, since one way alone does not mend it."""
-    short = [(spare - left, k, way) for left, k, way in lefts if left < spare - AT_LIMIT]
+    several = sum(left < spare + CONTESTED_WAYS_ROOM * room for left, _, _ in lefts) > 1
+    aim = spare + (CONTESTED_WAYS_ROOM if several else CONTESTED_ROOM) * room
+    short = [(aim - left, k, way) for left, k, way in lefts if left < aim - AT_LIMIT]
     parts: list[str] = []
     figures: list[Quantity] = []
     for by, k, way in short:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from elmpeg.core.base.quantities import Words, bought_mm, deg, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, scale, unit
@@ -11,7 +13,7 @@ from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt, Figures, caveat, doubt_of
-from elmpeg.core.judging.judge import with_verdict
+from elmpeg.core.judging.judge import told_near, with_verdict
 from elmpeg.core.judging.scatter import Normal
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry
 from elmpeg.core.scene.scene import Scene
@@ -130,7 +132,9 @@ def _check(
     remedies: tuple[Remedy, ...],
     inputs: tuple[Input, ...],
     formula: str,
+    ending: tuple[Remedy, ...] = (),
 ) -> Check:
+    """A check with its doubt; ``ending`` are remedies that move its limits instead of its figure."""
     soft = caveat(doubt.shares[k])
     made = Check(
         code=f"mount.{mount.id}.{kind}",
@@ -142,7 +146,6 @@ def _check(
         value=value,
         low=low,
         high=high,
-        remedies=remedies,
         rests_on=doubt.shares[k],
         inputs=inputs,
         formula=formula,
@@ -150,7 +153,8 @@ def _check(
     )
     # What is left over of a gap scatters as the gap does: what fills it was chosen.
     scatter = Normal(value, doubt.sds[0]) if kind == "gap" else doubt.scatters[k]
-    return with_verdict(made, scatter, scene.build.limits.sure)
+    sure = scene.build.limits.sure
+    return replace(with_verdict(made, scatter, sure), remedies=(*told_near(remedies, made, scatter, sure), *ending))
 
 
 def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, stacked: float, doubt: Doubt) -> Check:
@@ -197,16 +201,17 @@ def _thinner(over: float, stacked: float) -> Remedy:
 
 def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
     remedies: tuple[Remedy, ...] = ()
+    opened: tuple[Remedy, ...] = ()
     high = g.float_mm if g.tighter_mm >= 0 else min(g.float_mm, g.tighter_mm / 2)
     if g.lines_up:
         why = words("The bolt goes through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
     elif g.tighter_mm < 0:
         why = words("The bolt does not go through: the smaller hole is {0} smaller than it.", mm(-g.tighter_mm))
-        remedies = (Remedy(words("Drill the smaller hole to {0} or more, or take a thinner bolt.", bought_mm(mount.bolt_mm))),)
+        opened = (Remedy(words("Drill the smaller hole to {0} or more, or take a thinner bolt.", bought_mm(mount.bolt_mm))),)
     else:
         why = words("The bolt does not go through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
         moved = shift_remedy(scene, scene.declared(mount.component_point).on, scale(g.offset_vector_mm, -1.0))
-        remedies = (moved, _opened(scene, mount, g, doubt))
+        remedies, opened = (moved,), (_opened(scene, mount, g, doubt),)
     inputs = (
         Input("offset square to the seat's axis", mm(g.offset_mm, doubt.sds[1], doubt.scatters[1].at_most)),
         Input("float of bolt in both holes", mm(g.float_mm)),
@@ -224,6 +229,7 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
         remedies,
         inputs,
         "offset = what is left of (component point − seat point) beside the gap; float = half of each hole's play",
+        opened,
     )
 
 
