@@ -9,8 +9,9 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from functools import cache
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Literal, get_type_hints
 
 import pydantic_core
 from pydantic import TypeAdapter, ValidationError
@@ -154,6 +155,25 @@ def to_plain(build: Build) -> dict[str, Any]:
     return plain
 
 
+def field_to_plain(build: Build, name: str) -> Any:
+    """One field of the build as plain JSON values."""
+    return _BUILD.dump_python(build, mode="json", include={name})[name]
+
+
+def field_from_plain(name: str, plain: Any) -> Any:
+    """One field of a build from plain values; raises InputError where they make something impossible."""
+    try:
+        return _field(name).validate_json(json.dumps(plain))
+    except ValidationError as refused:
+        first, *rest = (FieldError(f"{name}.{e.field}", e.message) for e in explained(refused))
+        raise InputError(first.field, first.message, *rest) from None
+
+
+@cache
+def _field(name: str) -> TypeAdapter[Any]:
+    return TypeAdapter(get_type_hints(Build)[name])
+
+
 def to_json(build: Build) -> bytes:
     """The build alone as compact JSON, for the store."""
     return _BUILD.dump_json(build)
@@ -168,4 +188,6 @@ def from_plain(plain: dict[str, Any]) -> Build:
         raise InputError(first.field, first.message, *rest) from None
 
 
-__all__ = ["FieldError", "from_plain", "read", "schema", "schema_text", "to_json", "to_plain", "upgraded", "written"]
+__all__ = [
+    "FieldError", "field_from_plain", "field_to_plain", "from_plain", "read", "schema", "schema_text", "to_json", "to_plain", "upgraded", "written",
+]  # fmt: skip

@@ -8,7 +8,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
 from datetime import UTC, datetime, timedelta
-from functools import lru_cache
+from functools import lru_cache, partial
 from threading import Lock
 from typing import Any, Literal, cast
 
@@ -16,6 +16,7 @@ from sqlalchemy import Table, bindparam, insert, select, update
 from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.naming import new_id
 from elmpeg.core.build.document import Build
 from elmpeg.core.integrity.permitted import Doer, refusals
@@ -385,30 +386,42 @@ def _require_savable(head: Head, build: Build, author: Author, kind: str) -> Non
 
 def _together(base: Build, mine: Build, head: Head, edit: Callable[[Build], Build], steps: tuple[Step, ...]) -> Build:
     """An edit and what others saved since it was begun, both kept. Raises Conflict where they changed the same thing."""
-    outcome = merged(build_file.to_plain(base), build_file.to_plain(mine), build_file.to_plain(head.build))
+    plain = [_plain_of(build) for build in (base, mine, head.build)]
+    outcome = merged(*plain)
     if not outcome.clashes:
-        return _with_same_parts(build_file.from_plain(outcome.value), head.build, mine)
+        return _of_their_parts(outcome.value, ((head.build, plain[2]), (mine, plain[1])))
     added = _added_on_top(head.build, edit)
     if added is None:
         raise Conflict(head, outcome.clashes, steps)
     return added
 
 
-def _with_same_parts(build: Build, *others: Build) -> Build:
-    """A build made of the very parts of others wherever it says the same: what is known of those parts is then known of it."""
-    same: dict[str, Any] = {}
+_PLAIN: Kept[Any] = Kept(400)
+
+
+def _plain_of(build: Build) -> dict[str, Any]:
+    """A build as plain values that nobody may change: of what has been told so before nothing is told again."""
+    return {f.name: _PLAIN.get((f.name, getattr(build, f.name)), partial(build_file.field_to_plain, build, f.name)) for f in fields(Build)}
+
+
+def _of_their_parts(value: dict[str, Any], sides: tuple[tuple[Build, dict[str, Any]], ...]) -> Build:
+    """A merged build made of the very parts of both sides wherever it says the same: what is known of those parts is then known
+    of it. Only what both changed is read anew."""
+    made: dict[str, Any] = {}
     for field in fields(Build):
-        value = getattr(build, field.name)
-        for other in others:
-            had = getattr(other, field.name)
-            if value == had:
-                value = had
-                break
-            if isinstance(value, tuple) and isinstance(had, tuple):
+        name = field.name
+        of = next((build for build, plain in sides if value[name] is plain[name]), None)
+        if of is not None:
+            made[name] = getattr(of, name)
+            continue
+        read = build_file.field_from_plain(name, value[name])
+        for build, _ in sides:
+            had = getattr(build, name)
+            if isinstance(read, tuple) and isinstance(had, tuple):
                 by_id = {getattr(thing, "id", None): thing for thing in had}
-                value = tuple(kept if (kept := by_id.get(getattr(thing, "id", ""))) == thing else thing for thing in value)
-        same[field.name] = value
-    return replace(build, **same)
+                read = tuple(kept if (kept := by_id.get(getattr(thing, "id", ""))) == thing else thing for thing in read)
+        made[name] = read
+    return Build(**made)
 
 
 def _built(session: Session, build_id: str, number: int) -> Build:
@@ -553,7 +566,7 @@ def _added_on_top(build: Build, edit: Callable[[Build], Build]) -> Build | None:
         made = edit(build)
     except InputError:
         return None
-    return made if only_adds(build_file.to_plain(build), build_file.to_plain(made)) else None
+    return made if only_adds(_plain_of(build), _plain_of(made)) else None
 
 
 def _step(row: _Row) -> Step:
