@@ -7,13 +7,24 @@ from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import add, cross, dot, norm, scale, sub, unit
+from elmpeg.core.build.pieces import Piece, TubeBody
 from elmpeg.core.methods.tubes.frames import FrameMember, cut_members, place_on
-from elmpeg.core.methods.tubes.tube_ends import edge_mm
+from elmpeg.core.methods.tubes.tube_ends import edge_mm, whole_edge_mm
+from elmpeg.core.stages.make.tube_shape import tube_shape
 
 
 def from_axis(p, member):
     off = sub(p, member.start_mm)
     return norm(sub(off, scale(member.along, dot(off, member.along))))
+
+
+def round_a_box(x, wide):
+    """Where on a square section, towards its seam and a quarter turn on, a place so far round it from its first corner lies."""
+    face, along = divmod(x, wide)
+    half = wide / 2
+    return {
+        0: (half, along - half), 1: (half - along, half), 2: (-half, half - along), 3: (along - half, -half), 4: (half, -half),
+    }[int(face)]  # fmt: skip
 
 
 class Frames(unittest.TestCase):
@@ -24,7 +35,7 @@ class Frames(unittest.TestCase):
         """Every edge place of both ends in space."""
         for which, end in (("start", cut.start), ("end", cut.end)):
             for turn in range(0, 360, 10):
-                s = edge_mm(end.cut, radius, turn - end.cut.turn_deg)
+                s = whole_edge_mm(end.cut, radius, turn)
                 along = s if which == "start" else cut.centres_mm - s
                 yield which, end, place_on(cut, member, radius, turn, along)
 
@@ -88,6 +99,56 @@ class Frames(unittest.TestCase):
         found = self.cuts(a, b, post, gap=1.0)
         self.assertEqual((found["a"].end.cut.cut, found["a"].end.onto), ("square", "b"))
         self.assertEqual(found["post"].start.cut.cut, "cope")
+
+    def test_braces_that_meet_on_a_chord_are_cut_to_it_and_to_each_other(self):
+        dice = random.Random(11)
+        chord = FrameMember("chord", (-600.0, 0.0, 0.0), (600.0, 0.0, 0.0), 50.0)
+        for _ in range(40):
+            ways = [unit((dice.uniform(0.3, 1.2) * side, dice.uniform(-0.25, 0.25), 1.0)) for side in (-1.0, 1.0)]
+            long = FrameMember("long", (0.0, 0.0, 0.0), scale(ways[0], 500.0), dice.uniform(34, 45))
+            short = FrameMember("short", (0.0, 0.0, 0.0), scale(ways[1], 300.0), dice.uniform(20, 32))
+            found = self.cuts(chord, long, short)
+            self.assertEqual((found["long"].start.onto, found["long"].start.round_too), ("chord", ()))
+            self.assertEqual(
+                (found["short"].start.onto, found["short"].start.round_too, found["short"].start.also), ("chord", ("long",), ())
+            )
+            met = set()
+            for which, _, p in self.places(found["short"], short, short.across_mm / 2):
+                if which != "start":
+                    continue
+                room = {m.id: from_axis(p, m) - m.across_mm / 2 for m in (chord, long)}
+                if dot(sub(p, long.start_mm), long.along) < 0:
+                    del room["long"]
+                self.assertAlmostEqual(min(room.values()), 0.0, places=6, msg="the edge lies on one of them and inside none")
+                met.add(min(room, key=room.get))
+                # A little longer and it would stick into what it is cut to.
+                inner = sub(p, scale(short.along, 0.01))
+                self.assertLess(min(from_axis(inner, m) - m.across_mm / 2 for m in (chord, long)), 0.0)
+            self.assertIn("chord", met)
+
+    def test_one_that_ends_there_cuts_nothing_where_it_is_not(self):
+        chord = FrameMember("chord", (-600.0, 0.0, 0.0), (600.0, 0.0, 0.0), 30.0)
+        leaning = FrameMember("leaning", (0.0, 0.0, 0.0), (-500.0, 0.0, 220.0), 30.0)
+        post = FrameMember("post", (0.0, 0.0, 0.0), (60.0, 0.0, 300.0), 25.0)
+        alone, beside = self.cuts(chord, post)["post"], self.cuts(chord, leaning, post)["post"]
+        far_side = [whole_edge_mm(c.start.cut, 12.5, beside.start.cut.turn_deg + 180.0) for c in (alone, beside)]
+        self.assertAlmostEqual(far_side[0], far_side[1], places=9)
+
+    def test_a_box_section_round_a_tube_lies_on_it(self):
+        rail = FrameMember("rail", (0.0, -400.0, 0.0), (0.0, 400.0, 0.0), 90.0)
+        rung = FrameMember("rung", (0.0, 0.0, 0.0), (400.0, 150.0, 0.0), 40.0, "box")
+        found = self.cuts(rail, rung)["rung"]
+        self.assertEqual(found.start.cut.cut, "cope")
+        shape = tube_shape(Piece("p", "p", 3.0, tube=TubeBody("box", 40.0, 3.0, legs_mm=(found.centres_mm,), start=found.start.cut)))
+        corners = iter(shape.start.outside)
+        side = cross(rung.along, found.seam)
+        for x, y in corners:
+            u, v = round_a_box(x, 40.0)
+            p = add(found.start.meets_mm, add(scale(rung.along, y), add(scale(found.seam, u), scale(side, v))))
+            self.assertAlmostEqual(from_axis(p, rail), 45.0, places=6)
+        self.assertEqual([which for which, _ in shape.wraps], ["start"])
+        thin = self.cuts(replace(rail, across_mm=36.0), rung)["rung"]
+        self.assertEqual(thin.start.cut.cut, "flat", "its corners reach round a thinner one")
 
     def test_lengths_at_once(self):
         rails = [FrameMember(n, (x, -400, 0), (x, 400, 0), 50.0) for n, x in (("l", 0.0), ("r", 600.0))]

@@ -13,7 +13,7 @@ from elmpeg.core.base.vectors import norm, sub
 from elmpeg.core.build.pieces import CrossHole, Piece, TubeBody
 from elmpeg.core.methods.tubes.telescoping import RoundTube, table_tubes, telescopes
 from elmpeg.core.methods.tubes.tube_bends import TubeBend, bent_tube, from_corners, thinned_wall_mm
-from elmpeg.core.methods.tubes.tube_ends import TubeEnd, edge_mm, end_edge
+from elmpeg.core.methods.tubes.tube_ends import FurtherCut, TubeEnd, edge_mm, end_edge
 from elmpeg.core.methods.tubes.tube_holes import hole_on_wrap
 from elmpeg.core.stages.make.tube_shape import tube_shape
 
@@ -200,7 +200,9 @@ class Pieces(unittest.TestCase):
     def test_refusals(self):
         for changes, words in (
             ({"legs_mm": (40.0,)}, "cut into each other"),
-            ({"section": "box"}, "fitted by hand"),
+            ({"section": "box", "start": TubeEnd("cope", 90.0, 36.0)}, "stands out beside"),
+            ({"section": "box", "start": TubeEnd("cope", 90.0, 80.0, also=(FurtherCut(60.0, 40.0),))}, "fitted by hand"),
+            ({"start": TubeEnd("square", also=(FurtherCut(60.0, 40.0),))}, "15° to 165°"),
             ({"holes": (CrossHole("h", 700.0, 0.0, 10.0),)}, "beyond the tube"),
             ({"legs_mm": (100.0, 400.0), "bends": (TubeBend(90.0, 80.0),)}, "into a bend"),
             ({"legs_mm": (300.0, 400.0), "bends": (TubeBend(90.0, 80.0),), "holes": (CrossHole("h", 250.0, 0.0, 10.0),)}, "in bend 1"),

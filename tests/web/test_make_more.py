@@ -7,6 +7,7 @@ import unittest
 
 import pypdfium2
 
+from elmpeg.core.methods.tubes.tube_ends import FurtherCut
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.stand_checks import stand_findings
 from tests.shop import TestShop
@@ -59,6 +60,12 @@ class Tubes(Pages):
         self.assertEqual(
             (piece.count, piece.tube.start.cut, piece.tube.end.turn_deg, piece.tube.holes[0].turn_deg), (2, "cope", 90.0, 90.0)
         )
+        brace = self.post("/piece/tube", **fields, start_also="55; 40; 0; 180; 6.5; acute")
+        self.assertEqual(brace.status_code, 200)
+        self.assertEqual(self.build().piece("hoop-leg").tube.start.also, (FurtherCut(55.0, 40.0, 0.0, 180.0, 6.5, "acute"),))
+        self.assertIn("55; 40; 0; 180; 6.5; acute", brace.text)
+        self.assertEqual(self.post("/piece/tube", **fields, start_also="5; 40").status_code, 422)
+        self.assertEqual(self.post("/piece/tube", **fields, start_also="55; 40; 0; 180; 6.5; sideways").status_code, 422)
         shown = self.page("/piece", piece="hoop-leg", part="wraps")
         self.assertIn("Wraps on A4", shown)
         pdf = self.teo.get(f"{self.where}/piece/wrap.pdf?option=low&piece=hoop-leg&paper=a4")

@@ -73,8 +73,8 @@ def _wrap(canvas: Canvas, piece: Piece, shape: TubeShape, at_start: bool, cut: T
         canvas.setDash()
     canvas.setLineWidth(0.15)
     canvas.setStrokeColor(SOFT)
-    for quarter in (1, 2, 3):
-        canvas.line(girth * quarter / 4, along(cut.farthest_mm), girth * quarter / 4, far)
+    for x in shape.quarters_mm:
+        canvas.line(x, along(cut.farthest_mm), x, far)
     # The flap goes under the other side; its edge has no line to cut along that anybody could take for the seam.
     canvas.setDash([0.8, 1.6])
     _line(canvas, [(girth, far), (girth + FLAP_MM, far), (girth + FLAP_MM, along(cut.outside[0][1])), (girth, along(cut.outside[0][1]))])
@@ -86,10 +86,10 @@ def _wrap(canvas: Canvas, piece: Piece, shape: TubeShape, at_start: bool, cut: T
     canvas.setFont(PLAIN, LETTERS_MM)
     from_longest = cut.farthest_mm + TAIL_MM / 2 - cut.nearest_mm
     canvas.drawString(3.0, reference + 1.0, f"square to the tube, {from_longest:.1f} mm from its longest point")
-    for x, word in ((0.0, "seam line"), (girth, "seam line")):
+    for x, word in ((0.0, shape.seam_word), (girth, shape.seam_word)):
         _up(canvas, x + LETTERS_MM + 0.6 if not x else x - 0.8, min(low, high) + 6.0, word)
     other = shape.end if at_start else shape.start
-    if shape.twist_deg is not None:
+    if shape.twist_deg is not None and shape.is_round:
         _tick(canvas, girth * (other.end.turn_deg % 360.0) / 360.0, far, at_start)
     for hole in shape.holes:
         if min(y for _, y in hole.edge) < high and max(y for _, y in hole.edge) > low:

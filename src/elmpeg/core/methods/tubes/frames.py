@@ -9,12 +9,13 @@ beyond the meeting, then the longer; a member can be told to run through.
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from itertools import combinations
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, cross, dot, norm, scale, sub, unit
-from elmpeg.core.methods.tubes.tube_ends import LEAST_DEG, TubeEnd
+from elmpeg.core.methods.tubes.tube_ends import LEAST_DEG, FurtherCut, Half, TubeEnd
 
 UP: Vec3 = (0.0, 0.0, 1.0)
 STRAIGHT_ON_DEG = 5.0
@@ -48,12 +49,16 @@ class FrameMember:
 
 @record
 class MemberEnd:
-    """How one end of a member is cut: to which member, and also met ones that it is not cut to; where the two axes come nearest."""
+    """How one end of a member is cut: to which member, and round which others besides; where the two axes come nearest.
+
+    ``also`` are met ones that it is not cut to though they run through: fitted by hand.
+    """
 
     cut: TubeEnd
     onto: str
     also: tuple[str, ...]
     meets_mm: Vec3
+    round_too: tuple[str, ...] = ()
 
 
 @record
@@ -111,7 +116,7 @@ def _end(member: FrameMember, at: Vec3, into: Vec3, members: tuple[FrameMember, 
     crossing = [o for o in met if o not in straight]
     if not crossing:
         return MemberEnd(TubeEnd(gap_mm=gap_mm / 2), straight[0].id, tuple(o.id for o in straight[1:]), at)
-    # Of several the one that itself runs through is cut to; the rest is told, to be fitted by hand.
+    # Of several the one that itself runs through is cut to, and then round those that run through beside it.
     first = max(crossing, key=lambda o: _rank(o, at))
     also = tuple(o.id for o in met if o.id != first.id)
     if _mitred(member, first, at, len(met)):
@@ -120,7 +125,26 @@ def _end(member: FrameMember, at: Vec3, into: Vec3, members: tuple[FrameMember, 
         return MemberEnd(
             TubeEnd(gap_mm=gap_mm / 2) if straight else TubeEnd(), straight[0].id if straight else "", tuple(o.id for o in crossing), at
         )
-    return _coped(member, first, at, into, seam, gap_mm, also)
+    cut = _coped(member, first, at, into, seam, gap_mm, ())
+    over = [o for o in crossing if o is not first and _rank(o, at) > _rank(member, at)]
+    return _with_further(cut, member, tuple(over), at, into, seam)
+
+
+def _with_further(cut: MemberEnd, member: FrameMember, others: tuple[FrameMember, ...], at: Vec3, into: Vec3, seam: Vec3) -> MemberEnd:
+    """The same end cut round others besides; those it cannot be cut round are told."""
+    further, left = [], []
+    for other in others:
+        if cut.cut.cut == "square" or member.section != "round" or other.section != "round" or _angle_deg(member, other) < LEAST_DEG:
+            left.append(other.id)
+            continue
+        told = _coped(member, other, at, into, seam, 0.0, ())
+        there = sub(other.end_mm, other.start_mm)
+        there = there if norm(sub(other.start_mm, at)) <= norm(sub(other.end_mm, at)) else scale(there, -1.0)
+        half: Half = "" if _goes_on(other, at) else "acute" if dot(there, into) > 0 else "obtuse"
+        shift = dot(sub(told.meets_mm, cut.meets_mm), into)
+        further.append(FurtherCut(told.cut.angle_deg, other.across_mm, told.cut.offset_mm, told.cut.turn_deg, shift, half))
+    done = tuple(o.id for o in others if o.id not in left)
+    return replace(cut, cut=replace(cut.cut, also=tuple(further)), also=tuple(left), round_too=done)
 
 
 def _distance(p: Vec3, member: FrameMember) -> float:
@@ -172,9 +196,17 @@ def _coped(member: FrameMember, header: FrameMember, at: Vec3, into: Vec3, seam:
     side = cross(member.along, obtuse)
     beside = dot(sub(meets, header.start_mm), side)
     turn = 0.0 if angle > 90.0 - SQUARE_DEG and header.section != "round" else _turn_deg(obtuse, seam, member.along)
-    if header.section == "round" and member.section == "round":
+    if header.section == "round" and _beside_mm(member, turn) + abs(beside) <= header.across_mm / 2:
         return MemberEnd(TubeEnd("cope", angle, header.across_mm, beside, turn, gap_mm), header.id, also, meets)
     return MemberEnd(TubeEnd("flat", angle, header.across_mm, 0.0, turn, gap_mm), header.id, also, meets)
+
+
+def _beside_mm(member: FrameMember, turn_deg: float) -> float:
+    """How far a member reaches to the side of what it meets."""
+    if member.section == "round":
+        return 0.0
+    a = math.radians(turn_deg)
+    return member.across_mm / 2 * (abs(math.cos(a)) + abs(math.sin(a)))
 
 
 def _turn_deg(way: Vec3, seam: Vec3, along: Vec3) -> float:

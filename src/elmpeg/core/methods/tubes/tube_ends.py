@@ -21,6 +21,26 @@ MOST_DEG = 165.0
 EVERY_DEG = 1.0
 
 
+Half = Literal["", "obtuse", "acute"]
+HALVES: tuple[Half, ...] = ("", "obtuse", "acute")
+
+
+@record
+class FurtherCut:
+    """Another tube that an end is coped round besides, told as the first is: its angle, size, offset and the turn of its obtuse side.
+
+    ``shift_mm`` is how far into the tube its axis meets, from where the first one's does. ``half`` names the side to which it goes
+    from there, where it ends there; empty where it runs through.
+    """
+
+    angle_deg: float
+    onto_mm: float
+    offset_mm: float = 0.0
+    turn_deg: float = 0.0
+    shift_mm: float = 0.0
+    half: Half = ""
+
+
 @record
 class TubeEnd:
     """How a tube ends: ``square``; ``mitre`` with a like tube at ``angle_deg`` between the two; ``flat`` against a flat face, or
@@ -35,12 +55,17 @@ class TubeEnd:
     offset_mm: float = 0.0
     turn_deg: float = 0.0
     gap_mm: float = 0.0
+    also: tuple[FurtherCut, ...] = ()
+    """What it is cut round besides: the edge is where the first of them is met, from inside the tube."""
 
 
 def require_end(end: TubeEnd, across_mm: float, field: str = "end") -> None:
     """Raises InputError for an end that cannot be cut."""
     if end.cut != "square" and not LEAST_DEG <= end.angle_deg <= MOST_DEG:
         raise InputError(field, f"meets at {end.angle_deg:g}°; {LEAST_DEG:g}° to {MOST_DEG:g}° can be cut")
+    for one in end.also:
+        if end.cut == "square" or not LEAST_DEG <= one.angle_deg <= MOST_DEG or one.onto_mm <= 0:
+            raise InputError(field, f"is cut round a further tube at {one.angle_deg:g}°; {LEAST_DEG:g}° to {MOST_DEG:g}° can be cut")
     if end.cut == "cope":
         cope(across_mm, end.onto_mm, end.angle_deg, end.offset_mm, ())
 
@@ -59,6 +84,28 @@ def edge_mm(end: TubeEnd, radius_mm: float, turn_deg: float) -> float:
     if end.cut == "cope":
         reach = math.sqrt(max(0.0, reach * reach - (end.offset_mm + radius_mm * math.sin(a)) ** 2))
     return (reach + end.gap_mm - radius_mm * math.cos(a) * math.cos(tilt)) / math.sin(tilt)
+
+
+def further_mm(one: FurtherCut, gap_mm: float, radius_mm: float, turn_deg: float) -> float:
+    """The same of a further tube, from where the first one's axis meets; minus infinity where it is not met at that turn.
+
+    ``turn_deg`` is from the seam line. At a place s along and t round the tube, s cos angle less r cos t sin angle is how far along
+    the other's axis, towards the acute side, it is met.
+    """
+    a, tilt = math.radians(turn_deg - one.turn_deg), math.radians(one.angle_deg)
+    reach, beside = one.onto_mm / 2, one.offset_mm + radius_mm * math.sin(a)
+    if abs(beside) > reach:
+        return -math.inf
+    at = (math.sqrt(reach * reach - beside * beside) + gap_mm - radius_mm * math.cos(a) * math.cos(tilt)) / math.sin(tilt)
+    acute = at * math.cos(tilt) - radius_mm * math.cos(a) * math.sin(tilt)
+    met = not one.half or (acute if one.half == "acute" else -acute) >= 0
+    return at + one.shift_mm if met else -math.inf
+
+
+def whole_edge_mm(end: TubeEnd, radius_mm: float, turn_deg: float) -> float:
+    """The edge of an end that may meet several, at a turn from the seam line."""
+    first = edge_mm(end, radius_mm, turn_deg - end.turn_deg)
+    return max((first, *(further_mm(one, end.gap_mm, radius_mm, turn_deg) for one in end.also)))
 
 
 @record
@@ -82,9 +129,9 @@ def end_edge(end: TubeEnd, outside_mm: float, inside_mm: float, every_deg: float
     """The edge of an end, by turn from the tube's seam line. Raises InputError where the tube stands out beside what it meets."""
     require_end(end, outside_mm)
     turns = tuple(k * every_deg for k in range(round(360.0 / every_deg) + 1))
-    out = tuple(edge_mm(end, outside_mm / 2, t - end.turn_deg) for t in turns)
-    inner = tuple(edge_mm(end, inside_mm / 2, t - end.turn_deg) for t in turns)
-    nearest, farthest = _extremes(end, outside_mm / 2)
+    out = tuple(whole_edge_mm(end, outside_mm / 2, t) for t in turns)
+    inner = tuple(whole_edge_mm(end, inside_mm / 2, t) for t in turns)
+    nearest, farthest = (min(out), max(out)) if end.also else _extremes(end, outside_mm / 2)
     return EndEdge(turns, out, inner, nearest, farthest)
 
 

@@ -64,7 +64,7 @@ def structure_findings(scene: Scene, structure: Structure) -> Findings:
     found, lags = fouls_of(scene, structure, members), _lags_mm(scene, structure, members)
     joints = sum(1 for _, c in members for e in (c.start, c.end) if e.onto)
     by_hand = sorted({f.id for f, c in members for e in (c.start, c.end) if e.also and e.onto})
-    more = f" {plain(', '.join(by_hand))} meet more than one at an end: cut to the first, the rest is fitted by hand." if by_hand else ""
+    more = f" {plain(', '.join(by_hand))} meet more at an end than they can be cut to; the rest is fitted by hand." if by_hand else ""
     why = words(f"{len(members)} members, {joints} ends cut to another.{more}")
     checks = [_check(structure, "cuts", "cuts", "near" if by_hand else "holds", why)]
     worst = found[0] if found else None

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
+from itertools import pairwise
 from typing import Literal
 
 from elmpeg.core.base.errors import InputError
@@ -56,6 +58,8 @@ class TubeShape:
 
     is_round: bool
     girth_mm: float
+    quarters_mm: tuple[float, float, float]
+    """Round it from the seam: a quarter, half and three quarters of a round one, the corners of a box, whose seam is a corner."""
     blank_mm: float
     """To cut off the bar, from longest point to longest point."""
     bent: BentTube
@@ -81,8 +85,13 @@ class TubeShape:
 
     @property
     def wraps(self) -> tuple[tuple[EndName, TubeEndCut], ...]:
-        """Its ends that are marked by paper laid round them; a box section is marked face by face."""
-        return self.shaped if self.is_round else ()
+        """Its ends that are marked by paper laid round them; a box section is marked face by face where its faces are cut straight."""
+        return tuple((which, cut) for which, cut in self.shaped if self.is_round or cut.end.cut == "cope")
+
+    @property
+    def seam_word(self) -> str:
+        """What a wrap's two sides lie on."""
+        return "seam line" if self.is_round else "first corner"
 
     @property
     def wrap_mm(self) -> P2 | None:
@@ -116,6 +125,13 @@ def girth_mm(body: TubeBody) -> float:
     return math.pi * body.across_mm if body.section == "round" else 2 * (body.across_mm + (body.high_mm or body.across_mm))
 
 
+def _quarters_mm(body: TubeBody) -> tuple[float, float, float]:
+    girth, high = girth_mm(body), body.high_mm or body.across_mm
+    if body.section == "round":
+        return (girth / 4, girth / 2, 3 * girth / 4)
+    return (high, high + body.across_mm, 2 * high + body.across_mm)
+
+
 def tube_shape(piece: Piece) -> TubeShape:
     """The shape of a tube piece. Raises InputError, in words, for ends, bends or holes that cannot be made."""
     body = piece.tube
@@ -140,7 +156,7 @@ def tube_shape(piece: Piece) -> TubeShape:
     shaped = (start.is_shaped and end.is_shaped and start.end.angle_deg != 90.0) or end.end.cut == start.end.cut == "cope"
     twist = (end.end.turn_deg - start.end.turn_deg) % 360.0 if shaped else None
     return TubeShape(
-        body.section == "round", girth_mm(body), blank, bent, start, end, holes, mass, min(walls, default=body.wall_mm or body.across_mm), twist
+        body.section == "round", girth_mm(body), _quarters_mm(body), blank, bent, start, end, holes, mass, min(walls, default=body.wall_mm or body.across_mm), twist
     )  # fmt: skip
 
 
@@ -161,33 +177,52 @@ def _worked_out(body: TubeBody, end: TubeEnd) -> TubeEndCut:
             end, tuple(zip(round_mm, edge.outside_mm, strict=True)), tuple(zip(round_mm, edge.inside_mm, strict=True)),
             edge.nearest_mm, edge.farthest_mm,
         )  # fmt: skip
-    if end.cut == "cope":
-        raise InputError("cut", "is coped: a box section is cut square, mitred, or to a flat; round a tube it is fitted by hand")
-    require_end(end, body.across_mm)
+    if end.also:
+        raise InputError("cut", "is cut round more than one: a box section is cut round one, the rest is fitted by hand")
+    require_end(replace(end, cut="flat") if end.cut == "cope" else end, body.across_mm)
     return _box_cut(body, end)
 
 
 def _box_cut(body: TubeBody, end: TubeEnd) -> TubeEndCut:
-    """A box section's edge from corner to corner, each face straight."""
+    """A box section's edge from corner to corner, each face straight; coped, each face by its own curve."""
     wide, high = body.across_mm, body.high_mm or body.across_mm
     found: list[tuple[tuple[P2, ...], ...]] = []
     for off in (0.0, body.wall_mm):
         w, h = wide / 2 - off, high / 2 - off
-        corners = ((w, -h), (w, h), (-w, h), (-w, -h), (w, -h))
+        corners: tuple[P2, ...] = ((w, -h), (w, h), (-w, h), (-w, -h), (w, -h))
         along = [0.0, high, high + wide, 2 * high + wide, 2 * (high + wide)]
+        if end.cut == "cope":
+            along, corners = _between(along, corners)
         found.append((tuple((x, _plane_mm(end, u, v)) for x, (u, v) in zip(along, corners, strict=True)),))
     outside, inside = found[0][0], found[1][0]
     heights = [y for _, y in outside]
     return TubeEndCut(end, outside, inside if body.wall_mm else (), min(heights), max(heights))
 
 
+FACE_STEPS = 24
+
+
+def _between(along: list[float], corners: tuple[P2, ...]) -> tuple[list[float], tuple[P2, ...]]:
+    """Places on each face between its corners."""
+    shares = [k / FACE_STEPS for k in range(FACE_STEPS)]
+    xs = [a + (b - a) * s for a, b in pairwise(along) for s in shares]
+    places = [(p[0] + (q[0] - p[0]) * s, p[1] + (q[1] - p[1]) * s) for p, q in pairwise(corners) for s in shares]
+    return [*xs, along[-1]], (*places, corners[-1])
+
+
 def _plane_mm(end: TubeEnd, u: float, v: float) -> float:
-    """Where a plane cut lies along the tube at a place of its section, u towards the seam line, v a quarter turn on."""
+    """Where a cut lies along the tube at a place of its section, u towards the seam line, v a quarter turn on."""
     if end.cut == "square":
         return end.gap_mm
     t = math.radians(end.turn_deg)
     tilt = math.radians(end.angle_deg / 2 if end.cut == "mitre" else end.angle_deg)
-    reach = (0.0 if end.cut == "mitre" else end.onto_mm / 2) + end.gap_mm
+    reach = 0.0 if end.cut == "mitre" else end.onto_mm / 2
+    if end.cut == "cope":
+        beside = end.offset_mm - u * math.sin(t) + v * math.cos(t)
+        if abs(beside) > reach:
+            raise InputError("onto", "stands out beside the tube it meets; its corners reach round it")
+        reach = math.sqrt(reach * reach - beside * beside)
+    reach += end.gap_mm
     return (reach - (u * math.cos(t) + v * math.sin(t)) * math.cos(tilt)) / math.sin(tilt)
 
 

@@ -8,17 +8,17 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.pieces import CrossHole, Piece, Section, TubeBody, TurnedAs, TurnedBody, TurnedBore, TurnedStep
 from elmpeg.core.methods.tubes.telescoping import RoundTube, table_tubes, telescopes
 from elmpeg.core.methods.tubes.tube_bends import TubeBend
-from elmpeg.core.methods.tubes.tube_ends import CUTS, TubeEnd
+from elmpeg.core.methods.tubes.tube_ends import CUTS, HALVES, FurtherCut, TubeEnd
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.structure_members import body_of
 from elmpeg.core.stages.make.tube_checks import PieceState
 from elmpeg.core.stages.make.tube_shape import TubeShape, inside_mm
 from elmpeg.core.stages.make.turned_shape import HOW
 from elmpeg.formats.turned_slip import said_fit
+from elmpeg.web.answers import Act
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.tube import tube_drawing, turned_drawing, wrap_drawing
-from elmpeg.web.forms import Form
-from elmpeg.web.pages.make.line_fields import Cells, joined, rows
+from elmpeg.web.pages.make.line_fields import Cells, joined, kept, rows
 from elmpeg.web.showing import Show
 
 TUBE_PARTS = (("tube", "Shape"), ("wraps", "Wraps at true size"), ("slides", "What slides into it"), ("tried", "What was made"))
@@ -45,7 +45,7 @@ def shown(desk: Desk, scene: Scene, piece: Piece, state: PieceState, part: str) 
     tube = state.tube
     found: dict[str, Any] = {
         "tube": tube, "body": body, "legs_text": legs_text(body, show), "bends_lines": bends_lines(body, show),
-        "cross_text": cross_text(body, show), "sections": SECTIONS.items(), "cuts": [(c, CUT_WORDS[c]) for c in CUTS],
+        "cross_text": cross_text(body, show), "further_text": further_text, "sections": SECTIONS.items(), "cuts": [(c, CUT_WORDS[c]) for c in CUTS],
         "bore_mm": inside_mm(body),
     }  # fmt: skip
     if tube is not None:
@@ -82,6 +82,7 @@ def wrap_words(piece: Piece, body: TubeBody, shape: TubeShape, show: Show) -> tu
         said.append(
             f"Its {name}: {CUT_WORDS[cut.end.cut]} at {cut.end.angle_deg:.1f} degrees, {cut.deepest_mm:.1f} mm deep, wide side "
             f"{cut.end.turn_deg:.1f} degrees round from the seam."
+            + (f" It is cut round {len(cut.end.also)} more besides." if cut.end.also else "")
         )
     if shape.twist_deg is not None:
         said.append(f"The two ends stand turned by {shape.twist_deg:.1f} degrees to each other.")
@@ -173,8 +174,34 @@ def bores_from(text: str, show: Show) -> tuple[TurnedBore, ...]:
     return rows(text, "bores", show, read)
 
 
-def end_from(form: Form, which: str, now: TubeEnd) -> TubeEnd:
+def further_text(end: TubeEnd, show: Show) -> str:
+    """A further tube a line: angle; size; beside; turn; how far in; the side it goes to."""
+    return "\n".join(
+        joined(
+            f"{o.angle_deg:g}",
+            show.entered_exact(o.onto_mm),
+            show.entered_exact(o.offset_mm),
+            f"{o.turn_deg:g}",
+            show.entered_exact(o.shift_mm),
+            o.half,
+        )
+        for o in end.also
+    )
+
+
+def further_from(text: str, field: str, show: Show) -> tuple[FurtherCut, ...]:
+    """The further tubes that a field says."""
+
+    def read(c: Cells) -> FurtherCut:
+        half = c.one_of(5, HALVES, "")
+        return FurtherCut(c.number(0, 90.0), c.length(1), c.length(2, 0.0), c.number(3, 0.0), c.length(4, 0.0), half)
+
+    return rows(text, field, show, read)
+
+
+def end_from(act: Act, which: str, now: TubeEnd) -> TubeEnd:
     """How an end is cut, by its fields."""
+    form, show, further = act.form, act.desk.show, f"{which}_also"
     return TubeEnd(
         form.choice(f"{which}_cut", CUTS, "square"),
         form.angle(f"{which}_angle", 90.0, now.angle_deg),
@@ -182,4 +209,5 @@ def end_from(form: Form, which: str, now: TubeEnd) -> TubeEnd:
         form.length(f"{which}_offset", 0.0, now.offset_mm),
         form.angle(f"{which}_turn", 0.0, now.turn_deg),
         form.length(f"{which}_gap", 0.0, now.gap_mm),
+        kept(act.text(further), further_text(now, show), now.also, lambda t: further_from(t, further, show)),
     )

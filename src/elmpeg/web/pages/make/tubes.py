@@ -107,8 +107,8 @@ def keep_tube(act: Act) -> Outcome:
             form.length("high", 0.0, old.high_mm),
             kept(act.text("legs"), legs_text(old, show), old.legs_mm, lambda t: form.lengths("legs")),
             kept(act.text("bends"), bends_lines(old, show), old.bends, lambda t: bends_from(t, show)),
-            end_from(form, "start", old.start),
-            end_from(form, "end", old.end),
+            end_from(act, "start", old.start),
+            end_from(act, "end", old.end),
             body.holes,
         )
     made = _noted(act, replace(piece, tube=body, thick_mm=body.wall_mm or body.across_mm))
