@@ -284,6 +284,8 @@ class TheHistory(unittest.TestCase):
         self.assertIn("Moved Engine, five-cylinder diesel up 25.4 mm in", here)
         self.assertIn("Moved Engine, five-cylinder diesel up 1 in in", there)
         self.assertNotIn("25.4", there)
+        news = orla.get("/builds/cairn-2/here?seen=1")
+        self.assertIn("up 1\u00a0in in", unescape(news.text))
         undo = orla.get("/builds/cairn-2/bay?option=low").text
         self.assertIn("Moved Engine, five-cylinder diesel up 1\u00a0in", unescape(undo))
 

@@ -174,7 +174,7 @@ def here(build_id: str, desk: ReadDesk) -> Response:
     seen = desk.number("seen")
     news = desk.shop.builds.history(build_id, max(0, head.number - seen)) if seen else ()
     page = desk.shop.templates.get_template("shell/_here.html").render(
-        names=names, person=desk.person, news=[s for s in news if s.number > seen], seen=seen, build_id=build_id,
+        names=names, person=desk.person, news=[s for s in news if s.number > seen], seen=seen, build_id=build_id, show=desk.show,
         url=lambda route, **params: str(desk.request.app.url_path_for(route, **params)),
     )  # fmt: skip
     return HTMLResponse(page, headers={"Cache-Control": "no-store"})
