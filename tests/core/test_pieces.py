@@ -1,6 +1,7 @@
 """Pieces: their shapes follow what they join; what was made is held against what is wanted; wrong ways are said."""
 
 import io
+import itertools
 import math
 import random
 import time
@@ -9,6 +10,7 @@ from dataclasses import replace
 
 import ezdxf
 import trimesh
+from shapely.geometry import Polygon
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
@@ -20,6 +22,7 @@ from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.shapes.hole_rows import row_places
 from elmpeg.core.methods.shapes.outlines import polygon_of, straight
 from elmpeg.core.methods.shapes.solids import Box, Cylinder, Extrusion, Mesh
+from elmpeg.core.methods.sheet_metal.bend_order import bend_order
 from elmpeg.core.methods.sheet_metal.bends import k_by_rule
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine, folded
 from elmpeg.core.methods.sheet_metal.leg_lengths import leg_lengths
@@ -656,3 +659,96 @@ class Neighbours(unittest.TestCase):
         self.assertEqual([f.when for f in own], [f"{axle.name} up as far as it goes"])
         self.assertFalse([f for f in plate_at(40.0 + reach + 30.0) if "tube of" in f.name])
         self.assertFalse([f for f in plate_at(60.0, axle.component) if f.when])
+
+
+def folded_strip(widths, angles, radius=2.0, thick=2.0, long=100.0):
+    """A strip with flat parts so wide between its bends, as it lies folded, and its bends."""
+    bends, x = [], 0.0
+    for k, wide in enumerate(widths[:-1]):
+        x += wide
+        half = BendLine("", (0.0, 0.0), (0.0, long), angles[k], radius).arc_mm(thick) / 2
+        bends.append(BendLine(f"b{k + 1}", (x + half, 0.0), (x + half, long), angles[k], radius))
+        x += 2 * half
+    x += widths[-1]
+    return folded(Polygon([(0.0, 0.0), (x, 0.0), (x, long), (0.0, long)]), tuple(bends), thick), tuple(bends)
+
+
+class FoldOrder(unittest.TestCase):
+    """The blade stands in the plane that halves a fold; what is folded before must stay clear of it."""
+
+    def order(self, widths, angles, share=1.0):
+        sheet, bends = folded_strip(widths, angles)
+        return bend_order(sheet, bends, None, share)
+
+    def test_a_channel_closes_as_long_as_its_shorter_leg_is_no_longer_than_its_web(self):
+        for web in (20.0, 60.0):
+            inside = web + 2 * 2.0
+            for leg, closes in ((inside - 2.0 + 0.4, True), (inside - 2.0 + 0.7, False)):
+                self.assertEqual(self.order([leg, web, leg], [90.0, 90.0]).exists, closes, (web, leg))
+                self.assertTrue(self.order([leg, web, 15.0], [90.0, 90.0]).exists, "the short leg goes first")
+        self.assertFalse(self.order([50.0, 60.0, 50.0], [90.0, 90.0], share=0.7).exists)
+
+    def test_the_longer_leg_is_folded_last(self):
+        self.assertEqual(self.order([80.0, 60.0, 30.0], [90.0, 90.0]).order, ("b2", "b1"))
+        self.assertEqual(self.order([30.0, 60.0, 80.0], [90.0, 90.0]).order, ("b1", "b2"))
+
+    def test_what_turns_to_and_fro_is_free_and_lips_go_before_their_sides(self):
+        self.assertTrue(self.order([90.0, 10.0, 90.0], [90.0, -90.0]).exists)
+        lips = self.order([10.0, 20.0, 60.0, 20.0, 10.0], [90.0] * 4)
+        self.assertTrue(lips.exists)
+        self.assertLess(lips.order.index("b1"), lips.order.index("b2"))
+        self.assertLess(lips.order.index("b4"), lips.order.index("b3"))
+
+    def test_a_lip_longer_than_its_side_is_told_with_what_is_in_the_way(self):
+        found = self.order([30.0, 20.0, 60.0, 20.0, 30.0], [90.0] * 4)
+        self.assertFalse(found.exists)
+        self.assertEqual({(f.bend, f.by) for f in found.fouled}, {("b4", "b3"), ("b2", "b1")})
+
+    def test_the_order_found_is_one_that_trying_every_order_finds_too(self):
+        dice = random.Random(6)
+        for _ in range(30):
+            widths = [dice.uniform(12.0, 60.0) for _ in range(4)]
+            angles = [dice.choice([-1, 1]) * dice.uniform(40.0, 110.0) for _ in range(3)]
+            sheet, bends = folded_strip(widths, angles)
+            any_way = any(closes_in_turn(widths, angles, order) for order in itertools.permutations(range(3)))
+            self.assertEqual(bend_order(sheet, bends).exists, any_way, (widths, angles))
+
+
+def closes_in_turn(widths, angles, order, radius=2.0, thick=2.0):
+    """The same in the flat section of the strip alone, by its middle line: whether each fold closes, in that order."""
+    made = set()
+    for k in order:
+        made.add(k)
+        sides = [side_of_bend(widths, angles, made, k, way, radius, thick) for way in (-1, 1)]
+        half = math.tan(math.radians(180.0 - abs(angles[k])) / 2)
+        if any(up > half * max(out, 0.0) + 0.5 for side in sides for out, up in side):
+            return False
+    return True
+
+
+def side_of_bend(widths, angles, made, k, way, radius, thick):
+    """Of one side of a bend every corner of both faces: how far out from the inside corner, and how far up into the inside."""
+    sign = math.copysign(1.0, angles[k])
+    turn, y, found = 0.0, 0.0, []
+    back = radius * math.tan(math.radians(abs(angles[k])) / 2)
+    # Along the side from the bend, its inside face level at nothing; the inside of the bend is up.
+    x = back
+    parts = range(k + 1, len(widths)) if way > 0 else range(k, -1, -1)
+    for n, part in enumerate(parts):
+        if n:
+            bend = part - 1 if way > 0 else part
+            if bend in made:
+                a = math.radians(angles[bend]) * sign
+                # About the middle of the inside radius, which is on the side that it folds to.
+                middle = radius if a > 0 else -(radius + thick)
+                cx, cy = x - math.sin(turn) * middle, y + math.cos(turn) * middle
+                turn += a
+                x, y = cx + math.sin(turn) * middle, cy - math.cos(turn) * middle
+            else:
+                arc = BendLine("", (0, 0), (0, 1), angles[bend], radius).arc_mm(thick)
+                x, y = x + math.cos(turn) * arc, y + math.sin(turn) * arc
+        for end in (0.0, widths[part]):
+            px, py = x + math.cos(turn) * end, y + math.sin(turn) * end
+            found += [(px - math.sin(turn) * deep, py + math.cos(turn) * deep) for deep in (0.0, -thick)]
+        x, y = x + math.cos(turn) * widths[part], y + math.sin(turn) * widths[part]
+    return found

@@ -7,6 +7,7 @@ import math
 from elmpeg.core.base.quantities import Words, bought_mm, deg, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.build.pieces import Piece
+from elmpeg.core.methods.sheet_metal.bend_order import bend_order, outermost_first
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
@@ -58,8 +59,8 @@ def _marked_with(scene: Scene, hole: PieceHole) -> str:
     return "centre punch through the print"
 
 
-def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...]) -> tuple[Words, ...]:
-    """What is done in which order."""
+def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], channel_share: float = 1.0) -> tuple[Words, ...]:
+    """What is done in which order; ``channel_share`` is what the shop's brake leaves beside its blade."""
     by_point = [h for h in holes if "transfer" in h.marked_with]
     found = [words("Glue the proved print to the blank, upper face up, and punch every centre through it.")]
     if by_point:
@@ -93,13 +94,16 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...]) -
     if piece.hand == "pair":
         found.append(words("Clamp the two blanks with their upper faces together and drill both as one; they come out as left and right."))
     if shape.bends:
+        folds = in_order(shape, channel_share)
         found += [
             words(
                 f"Scribe the bend lines on the {'upper' if b.angle_deg > 0 else 'lower'} face, inside of the fold: {b.id} turns {{0}} to a radius of {{1}}.",
                 deg(abs(b.angle_deg)), mm(b.radius_mm),
             )
-            for b in bend_order(shape)
+            for b in folds
         ]  # fmt: skip
+        if len(folds) > 1:
+            found.append(words(f"Fold in this order: {', '.join(b.id for b in folds)}; the blade then stays clear of what is folded."))
     found.append(words("Break every edge before it is handled again; deburr both sides of each hole."))
     if piece.conducts:
         found.append(
@@ -110,14 +114,11 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...]) -
     return tuple(found)
 
 
-def bend_order(shape: PieceShape) -> list[BendLine]:
-    """The folds in the order that keeps the larger part of the sheet outside the brake: the outermost first."""
-    middle = shape.base_mm or (0.0, 0.0)
-
-    def out(bend: BendLine) -> float:
-        return -abs((bend.a_mm[1] + bend.b_mm[1]) / 2 - middle[1]) - abs((bend.a_mm[0] + bend.b_mm[0]) / 2 - middle[0])
-
-    return sorted(shape.bends, key=out)
+def in_order(shape: PieceShape, channel_share: float = 1.0) -> list[BendLine]:
+    """The folds in an order in which each closes; those that do not close after any other come last."""
+    found = bend_order(shape.folded(), shape.bends, shape.base_mm, channel_share).order
+    left = [b for b in outermost_first(shape.bends, shape.base_mm) if b.id not in found]
+    return [next(b for b in shape.bends if b.id == name) for name in found] + left
 
 
 CAUTIONS = (

@@ -16,6 +16,7 @@ from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.judging.judge import with_verdict
 from elmpeg.core.methods.fastening.fasteners import EDGE_LEAST, EDGE_LIKED
 from elmpeg.core.methods.shapes.outlines import polygon_of
+from elmpeg.core.methods.sheet_metal.bend_order import bend_order
 from elmpeg.core.methods.sheet_metal.cutting_limits import smallest_opening_mm
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_chances import goes_on, play_needed_mm
@@ -111,7 +112,7 @@ def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
         return []
     brake = scene.build.brake
     try:
-        shape.folded()
+        sheet = shape.folded()
     except InputError as refused:
         return [_check(piece, "folds", "folds", "fails", words(plain(f"{refused}.")))]
     if piece.thick_mm > brake.most_thick_mm:
@@ -122,6 +123,14 @@ def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     if long > brake.widest_mm:
         why = words("Its longest fold is {0}; the brake folds {1}.", mm(long), mm(brake.widest_mm))
         return [_check(piece, "folds", "folds", "fails", why, value=long, high=brake.widest_mm)]
+    order = bend_order(sheet, shape.bends, shape.base_mm, brake.channel_share)
+    if not order.exists:
+        stuck = order.fouled[0]
+        after = f"After {', '.join(order.order)} no" if order.order else "No"
+        by = "its own flange" if stuck.by == stuck.bend else f"what {stuck.by} has folded"
+        why = words(plain(f"{after} further fold closes: at {stuck.bend} {by} meets the blade of the brake."))
+        mend = (Remedy(words("Make that leg shorter or the web wider, or make it of two pieces and weld them.")),)
+        return [_check(piece, "folds", "folds", "fails", why, remedies=mend)]
     close = min((h for h in shape.holes if math.isfinite(h.to_bend_mm)), key=lambda h: h.to_bend_mm - h.bend_least_mm, default=None)
     angles = ", ".join(f"{{{k}}}" for k in range(len(shape.bends)))
     figures = [deg(abs(b.angle_deg)) for b in shape.bends]

@@ -61,7 +61,7 @@ def pdf(build_id: str, desk: ReadDesk) -> Response:
         piece,
         shape,
         holes,
-        bench_steps(piece, shape, holes),
+        bench_steps(piece, shape, holes, scene.build.brake.channel_share),
         head,
         desk.show.words,
         lambda v: str(desk.show.value(v, "mm", None, 1)),

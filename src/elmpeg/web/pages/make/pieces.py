@@ -211,7 +211,7 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         stiffer=_stiffer(shape, piece) if part == "joins" else (),
         lip_mm=USUAL_LIP_MM,
         k=k_for(at.build, piece),
-        steps=bench_steps(piece, shape, holes) if shape else (),
+        steps=bench_steps(piece, shape, holes, at.build.brake.channel_share) if shape else (),
         drill_order=bench_order(holes),
         made_cautions=CAUTIONS,
         proof=_proof(piece, row.state),
