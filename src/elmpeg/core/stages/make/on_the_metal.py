@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Words, bought_mm, deg, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.build.pieces import Piece
@@ -115,9 +116,14 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
 
 
 def in_order(shape: PieceShape, channel_share: float = 1.0) -> list[BendLine]:
-    """The folds in an order in which each closes; those that do not close after any other come last."""
-    found = bend_order(shape.folded(), shape.bends, shape.base_mm, channel_share).order
-    left = [b for b in outermost_first(shape.bends, shape.base_mm) if b.id not in found]
+    """The folds in an order in which each closes; those that do not close after any other come last. Of a sheet that cannot be
+    folded, which its check says, the outermost first."""
+    first = outermost_first(shape.bends, shape.base_mm)
+    try:
+        found = bend_order(shape.folded(), shape.bends, shape.base_mm, channel_share).order
+    except InputError:
+        return first
+    left = [b for b in first if b.id not in found]
     return [next(b for b in shape.bends if b.id == name) for name in found] + left
 
 
