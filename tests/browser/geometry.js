@@ -32,6 +32,14 @@
     }
     if (r.right > innerWidth + 1 && !within(e) && !e.closest(".menu-body, .asked-drawing")) tell("beyond the right edge", e, r.right.toFixed(0));
   }
+  // Labels of a drawing lie on no other.
+  for (const svg of document.querySelectorAll("svg.view")) {
+    const boxes = [...svg.querySelectorAll("g.label")].filter(shownAt).map((e) => [e, e.querySelector("rect")?.getBoundingClientRect()]).filter(([, r]) => r);
+    boxes.forEach(([e, r], k) => boxes.slice(0, k).forEach(([o, q]) => {
+      const across = Math.min(r.right, q.right) - Math.max(r.left, q.left), down = Math.min(r.bottom, q.bottom) - Math.max(r.top, q.top);
+      if (across > 2 && down > 2) tell("labels lie on each other", e, `${words(o)} by ${across.toFixed(0)} × ${down.toFixed(0)}`);
+    }));
+  }
   // What a list or an empty field says fits in it.
   const ruler = document.createElement("canvas").getContext("2d");
   const wide = (text, s) => { ruler.font = `${s.fontStyle} ${s.fontWeight} ${s.fontSize} ${s.fontFamily}`; return ruler.measureText(text).width; };

@@ -185,12 +185,42 @@
 // Words in a drawing are never smaller on the screen than they can be read; words that are cut off say themselves in full.
 (() => {
   const LEAST_PX = 12.1, SMALLEST_IN_DRAWING_PX = 13;
+  // Labels grown to be read are moved off each other, the gravest staying where it is; their leaders follow.
+  const GAP = 3, FARTHEST = 6;
+  const apart = (svg, larger) => {
+    const labels = [...svg.querySelectorAll("g.label")], leaders = [...svg.querySelectorAll("line.leader.label")], placed = [];
+    const edge = svg.viewBox.baseVal;
+    labels.forEach((label, k) => {
+      const r = label.querySelector("rect");
+      if (!r) return;
+      const w = r.width.baseVal.value * larger, h = r.height.baseVal.value * larger;
+      const left = r.x.baseVal.value + (r.width.baseVal.value - w) / 2, top = r.y.baseVal.value + (r.height.baseVal.value - h) / 2;
+      const tries = [];
+      for (let i = -FARTHEST; i <= FARTHEST; i++) for (const j of [0, -0.5, 0.5, -1, 1]) tries.push([j * (w + GAP), i * (h + GAP) / 2]);
+      tries.sort((a, b) => Math.hypot(...a) - Math.hypot(...b));
+      const free = ([dx, dy]) => {
+        const x = left + dx, y = top + dy;
+        if ((dx || dy) && (x < edge.x || y < edge.y || x + w > edge.x + edge.width || y + h > edge.y + edge.height)) return false;
+        return !placed.some((o) => x < o.x + o.w + GAP && o.x < x + w + GAP && y < o.y + o.h + GAP && o.y < y + h + GAP);
+      };
+      const [dx, dy] = larger > 1.001 ? tries.find(free) || [0, 0] : [0, 0];
+      placed.push({ x: left + dx, y: top + dy, w, h });
+      label.style.translate = dx || dy ? `${dx.toFixed(1)}px ${dy.toFixed(1)}px` : "";
+      const leader = labels.length === leaders.length && leaders[k];
+      if (!leader) return;
+      leader.dataset.end ??= `${leader.getAttribute("x2")} ${leader.getAttribute("y2")}`;
+      const [x2, y2] = leader.dataset.end.split(" ").map(Number), x1 = leader.x1.baseVal.value, y1 = leader.y1.baseVal.value;
+      leader.setAttribute("x2", dx || dy ? Math.min(Math.max(x1, left + dx), left + dx + w) : x2);
+      leader.setAttribute("y2", dx || dy ? Math.min(Math.max(y1, top + dy), top + dy + h) : y2);
+    });
+  };
   const readable = () => {
     for (const svg of document.querySelectorAll("svg.view")) {
       const m = svg.getScreenCTM();
       if (!m || !m.d || !svg.getBoundingClientRect().width) continue;
       const larger = LEAST_PX / (SMALLEST_IN_DRAWING_PX * Math.hypot(m.b, m.d));
       if (larger > 1.001) svg.style.setProperty("--read", larger.toFixed(3)); else svg.style.removeProperty("--read");
+      apart(svg, Math.max(larger, 1));
     }
     const titled = [];
     for (const e of document.querySelectorAll("#shell *:not(svg *)")) {
