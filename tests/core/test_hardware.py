@@ -45,7 +45,7 @@ class Kinds(unittest.TestCase):
         for told_sides, what in (
             (("foot",), "of the seat where"),
             (("seat",), "of the foot where"),
-            ((), "of the foot and the seat where"),
+            ((), "of the foot where the bolt goes through, and the"),
         ):
             with self.subTest(told_sides):
                 mount = replace(left, layers=tuple(x for x in left.layers if x.side in told_sides))
@@ -58,6 +58,14 @@ class Kinds(unittest.TestCase):
         self.assertIsNone(LOW.check("mount.C1.bolt"))
         self.assertEqual([x.side for x in CAIRN.mount("GM").layers], ["foot"])
         self.assertIsNone(LOW.check("mount.GM.bolt"))
+
+    def test_a_thread_whose_depth_nobody_has_told_is_not_known(self):
+        block = CAIRN.mount("C1")
+        shallow = replace(block, fastener=replace(block.fastener, thread_depth_mm=None))
+        found = evaluate(replace(CAIRN, mounts=tuple(shallow if m.id == "C1" else m for m in CAIRN.mounts)), "low")
+        self.assertEqual(found.check("mount.C1.bolt").verdict, "unknown")
+        self.assertIn("how deep the tapped thread is", found.check("mount.C1.bolt").why.template)
+        self.assertIsNone(found.check("mount.C1.bottoms"))
 
     def test_a_rail_with_nothing_in_it_is_crushed(self):
         self.assertEqual(verdict(CAIRN, "mount.GM.sleeve"), "holds")

@@ -46,9 +46,8 @@ def hardware_checks(scene: Scene, mount: Mount, state: MountState | None, doubt:
             joint = section_of(scene, mount, mount.fastener, state)
         except InputError as refused:
             return (_check(mount, "bolt", "bolt", "bolt", "unknown", words(plain(f"{refused.message}."))),)
-        sides = sides_unsaid(mount)
-        if sides:
-            found.append(_check(mount, "bolt", "bolt", "bolt", "unknown", _not_said(sides)))
+        if unsaid(mount):
+            found.append(_check(mount, "bolt", "bolt", "bolt", "unknown", _not_said(unsaid(mount))))
         else:
             found += [_doubted(scene, mount, mount.fastener, joint, doubt, c) for c in _bolt(mount, mount.fastener, joint)]
         found += _heads(mount, mount.fastener, joint)
@@ -63,20 +62,23 @@ def hardware_checks(scene: Scene, mount: Mount, state: MountState | None, doubt:
     return tuple(found)
 
 
-def sides_unsaid(mount: Mount) -> tuple[Side, ...]:
-    """Sides of which nobody has said what the bolt goes through; without them its length is not known.
+def unsaid(mount: Mount) -> tuple[str, ...]:
+    """What nobody has said and the bolt's length hangs on: the thickness of what it goes through, the depth of its thread.
 
     What the bolt is tapped or screwed into needs no thickness of its own, and a boxed rail has its walls.
     """
     told: set[Side] = {layer.side for layer in mount.layers}
-    if mount.boxed is not None or (mount.fastener is not None and mount.fastener.end in ("tapped", "weld nut")):
+    bolt = mount.fastener
+    if mount.boxed is not None or (bolt is not None and bolt.end in ("tapped", "weld nut")):
         told.add("seat")
-    return tuple(side for side in SIDES if side not in told)
+    missing = [f"the thickness of the {side} where the bolt goes through" for side in SIDES if side not in told]
+    if bolt is not None and bolt.end == "tapped" and bolt.thread_depth_mm is None:
+        missing.append("how deep the tapped thread is")
+    return tuple(missing)
 
 
-def _not_said(sides: tuple[Side, ...]) -> Words:
-    which = " and ".join(f"the {side}" for side in sides)
-    return words(f"Needs the thickness of {which} where the bolt goes through; its length follows from that.")
+def _not_said(missing: tuple[str, ...]) -> Words:
+    return words(f"Needs {', and '.join(missing)}; the bolt's length follows from that.")
 
 
 def section_of(scene: Scene, mount: Mount, fastener: Fastener, state: MountState) -> Section:

@@ -25,7 +25,7 @@ from elmpeg.core.methods.fastening.fasteners import NAMES, STANDARDS, HeadKind
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount import mount_edits, shelf, stack_edits
 from elmpeg.core.stages.mount.bolt_section import Section
-from elmpeg.core.stages.mount.hardware_checks import section_of, sides_unsaid
+from elmpeg.core.stages.mount.hardware_checks import section_of, unsaid
 from elmpeg.core.stages.mount.mount_checks import MountState
 from elmpeg.core.stages.mount.mount_edits import Made, TapedCoordinate, TapedSeat
 from elmpeg.core.stages.mount.shelf import StockItem, bolt_lengths_mm
@@ -112,7 +112,7 @@ def rows_of(at: BuildPage) -> list[MountRow]:
 
 def joint_of(at: BuildPage, row: MountRow) -> Section | None:
     """The section of a mount, None where it is not told whole or not measured well enough."""
-    if row.mount.fastener is None or row.state is None or sides_unsaid(row.mount):
+    if row.mount.fastener is None or row.state is None or unsaid(row.mount):
         return None
     try:
         return section_of(Scene(at.build, at.option), row.mount, row.mount.fastener, row.state)
