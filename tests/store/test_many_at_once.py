@@ -3,6 +3,7 @@
 import asyncio
 import tempfile
 import threading
+import time
 import unittest
 from pathlib import Path
 
@@ -13,6 +14,7 @@ from elmpeg.core.stages.measure import point_readings
 from elmpeg.demo import bookworm, cairn
 from elmpeg.store.builds import Author, Builds
 from elmpeg.store.database import Database
+from elmpeg.store.turns import Turn
 from tests.shop import TestShop
 
 WIL = Author(None, "Wil Adeyemi")
@@ -21,6 +23,36 @@ WIL = Author(None, "Wil Adeyemi")
 def read(note, value=556.0):
     reading = Reading("", "z", f"{value:g}", value, "tape", "Wil Adeyemi", "2026-11-20T10:00:00", note=note)
     return lambda build: point_readings.with_readings(build, "RM-seat", (reading,))
+
+
+class InTurn(unittest.TestCase):
+    """Who came first is served first, whichever thread wakes first."""
+
+    def test_served_in_the_order_of_arrival_and_free_again_at_the_end(self):
+        turn, served = Turn(), []
+
+        def come(k):
+            with turn:
+                served.append(k)
+
+        people = [threading.Thread(target=come, args=(k,)) for k in range(30)]
+        with turn:
+            self.assertTrue(turn.locked())
+            for k, person in enumerate(people):
+                person.start()
+                while len(turn._waiting) <= k:
+                    time.sleep(0.0005)
+        for person in people:
+            person.join(10)
+        self.assertEqual(served, list(range(30)))
+        self.assertFalse(turn.locked())
+
+    def test_one_that_fails_hands_it_on(self):
+        turn = Turn()
+        for _ in range(2):
+            with self.assertRaises(ValueError), turn:
+                raise ValueError
+        self.assertFalse(turn.locked())
 
 
 class Saving(unittest.TestCase):

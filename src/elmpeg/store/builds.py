@@ -29,6 +29,7 @@ from elmpeg.store.deltas import applied, delta
 from elmpeg.store.merge import Clash, merged, only_adds
 from elmpeg.store.stock import UseState, keep_reserved, mark, use_of
 from elmpeg.store.tables import Revision, StockUse, StoredBuild, TakenReading
+from elmpeg.store.turns import Turn
 
 CACHED_BUILDS = 128
 TURNS = 64
@@ -145,7 +146,7 @@ class Builds:
         self._db = database
         self._cache: OrderedDict[tuple[str, int], Build] = OrderedDict()
         self._lock = Lock()
-        self._turns = tuple(Lock() for _ in range(TURNS))
+        self._turns = tuple(Turn() for _ in range(TURNS))
 
     def ids(self, where: Where = "in work") -> tuple[str, ...]:
         """The shop's builds that are in work, put away in the archive, or removed and still kept; oldest first."""

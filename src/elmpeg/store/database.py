@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
-from threading import Lock, local
+from threading import local
 from typing import Any
 
 from alembic import command
@@ -18,6 +18,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from elmpeg.store.troubles import disk_troubles
+from elmpeg.store.turns import Turn
 
 BUSY_MS = 30_000
 """How long a writer waits for one of another program before it gives up; writers of this one queue for as long as it takes."""
@@ -33,7 +34,7 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self._writer = Lock()
+        self._writer = Turn()
         self._own = local()
         with disk_troubles(path, "data"):
             path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)

@@ -32,6 +32,7 @@ from elmpeg.store.photos import Photos
 from elmpeg.store.presence import Presence
 from elmpeg.store.shop_record import ShopRecords
 from elmpeg.store.stock import Shelf
+from elmpeg.store.turns import Turn
 from elmpeg.web.check_rows import KeptRows
 from elmpeg.web.first_start import FirstStart
 from elmpeg.web.form_tags import PlainForms
@@ -116,7 +117,7 @@ class Shop:
     url: Addresses = field(default_factory=lambda: Addresses())
     laid: dict[tuple[str, tuple[Mark, ...]], Laid] = field(default_factory=dict)
     page_routes: list[APIRoute] = field(default_factory=list)
-    evaluating: Lock = field(default_factory=Lock)
+    evaluating: Turn = field(default_factory=Turn)
     offers: dict[tuple[str, ...], tuple[Evaluation, Any, Any]] = field(default_factory=dict)
     """What the shelf has for a mount, by build, option, mount and leaning, with the evaluation and the shelf it rests on."""
     laying: Lock = field(default_factory=Lock)
