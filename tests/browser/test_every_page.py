@@ -39,6 +39,20 @@ AGAIN = (
 )
 
 
+# Each question to the browser takes as long as its answer: several are asked in one.
+STANDING = f"""async (theme) => {{
+  document.documentElement.dataset.theme = theme;
+  await new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)));
+  const asked = {GEOMETRY.strip().rstrip(";")};
+  return asked();
+}}"""
+TYPED_AND_DRAWN_AGAIN = f"""async () => {{
+  const typed = ({TYPED_EVERYWHERE})();
+  if (typed.length) await ({AGAIN})();
+  return [typed, ({STANDS})(), document.querySelectorAll('.unsent').length];
+}}"""
+
+
 class EveryPage(unittest.TestCase):
     maxDiff = None
 
@@ -55,10 +69,8 @@ class EveryPage(unittest.TestCase):
         for width, height, theme in looks:
             look = axe == (width, height, theme)
             page.set_viewport_size({"width": width, "height": height})
-            page.evaluate("theme => { document.documentElement.dataset.theme = theme; }", theme)
-            page.evaluate("() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
             with self.subTest(path, width=width, theme=theme):
-                self.assertEqual(page.evaluate(GEOMETRY), [])
+                self.assertEqual(page.evaluate(STANDING, theme), [])
                 for selector in next((s for part, s in FIRST_SCREEN.items() if part in path), ()):
                     box = page.locator(selector).first.bounding_box()
                     self.assertLessEqual(box["y"] + box["height"], height, selector)
@@ -68,11 +80,10 @@ class EveryPage(unittest.TestCase):
 
     def typed_and_kept(self, page, path, reload):
         with self.subTest(path, typed=True):
-            typed = page.evaluate(TYPED_EVERYWHERE)
+            typed, stands, unsent = page.evaluate(TYPED_AND_DRAWN_AGAIN)
             if typed:
-                page.evaluate(AGAIN)
-                self.assertEqual(sorted(page.evaluate(STANDS)), sorted(typed), "drawn again")
-                self.assertGreater(page.locator(".unsent").count(), 0)
+                self.assertEqual(sorted(stands), sorted(typed), "drawn again")
+                self.assertGreater(unsent, 0)
             if typed and reload:
                 page.reload()
                 settled(page)
