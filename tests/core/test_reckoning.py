@@ -204,6 +204,19 @@ class Doubts(unittest.TestCase):
         self.assertAlmostEqual(found["square"].sd, math.sqrt(2) * 0.25)
         self.assertGreater(found["size"].sd, 0.3)
 
+    def test_a_figure_whose_doubt_reaches_to_where_nothing_can_be_judged_is_told_and_stops_nothing(self):
+        c = CALCULATORS["rod"]
+        first = answered(c, c.example, {}).result
+
+        def limits(request, result):
+            if result != first:
+                raise ValueError("there is no limit here")
+            return c.limits(request, result)
+
+        done = answered(replace(c, limits=limits, near=None), c.example, {("centre_mm",): 0.5})
+        self.assertIsNotNone(done.result)
+        self.assertEqual(done.main.doubt.beyond, (("centre_mm",),))
+
     def test_shapes_that_cannot_matter_are_left_out_and_nothing_changes(self):
         c = CALCULATORS["clearance"]
 

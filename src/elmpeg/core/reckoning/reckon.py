@@ -114,12 +114,13 @@ def answered(calculator: Calculator, request: dict[str, Any], sds: Mapping[Path,
         done.errors = refused.errors
         return done
     done.result = result
-    limits = _limits(calculator, request, result)
+    parsed = _parsed(calculator, request)
+    limits = calculator.limits(parsed, result)
     values = _values(calculator, result, limits)
     if calculator.bears and sds:
-        bears = calculator.bears(_parsed(calculator, request), result)
+        bears = calculator.bears(parsed, result)
         sds = {path: sd for path, sd in sds.items() if bears(path)}
-    found = doubts(request, sds, values, _close_by(calculator, request, result)) if sds else {}
+    found = doubts(request, sds, values, _close_by(calculator, parsed, result)) if sds else {}
     done.answers = tuple(t for a in calculator.answers if (t := _told(a, result, found, "")) is not None)
     done.tables = tuple(_table(t, result, found) for t in calculator.tables if _at(result, t.path))
     done.checks = tuple(sorted((_judged(one, found) for one in limits), key=lambda j: GRAVEST_FIRST.index(j.verdict)))
@@ -130,43 +131,39 @@ def _parsed(calculator: Calculator, request: Mapping[str, Any]) -> Any:
     return calculator.request.model_validate(request, strict=False)
 
 
-def _limits(calculator: Calculator, request: Mapping[str, Any], result: Result) -> tuple[Limit, ...]:
-    return calculator.limits(_parsed(calculator, request), result)
-
-
-def _parsed_or_none(calculator: Calculator, request: Mapping[str, Any]) -> Any:
-    try:
-        return _parsed(calculator, request)
-    except ValueError:
-        return None
-
-
-def _close_by(calculator: Calculator, request: Mapping[str, Any], result: Result) -> Callable[[list[dict[str, Any]]], list[Values | None]]:
+def _close_by(calculator: Calculator, parsed: Any, result: Result) -> Callable[[list[dict[str, Any]]], list[Values | None]]:
     """How questions close to one that is answered are answered: by the calculator's quick way where it has one."""
-    together: Callable[[Sequence[Any]], Sequence[Result | None]] = partial(_each, partial(computed, calculator))
-    if calculator.near_all is not None:
-        together = calculator.near_all(_parsed(calculator, request), result)
-    elif calculator.near is not None:
-        together = partial(_each, calculator.near(_parsed(calculator, request), result))
+    one_by_one = partial(_each, calculator.near(parsed, result) if calculator.near is not None else partial(computed, calculator))
+
+    def together(others: list[Any]) -> Sequence[Result | None]:
+        if calculator.near_all is None or not others:
+            return one_by_one(others)
+        try:
+            return calculator.near_all(parsed, result)(others)
+        except ValueError:
+            # One of them cannot be answered so; each by itself then says which.
+            return one_by_one(others)
 
     def values(asked: list[dict[str, Any]]) -> list[Values | None]:
-        parsed = [_parsed_or_none(calculator, one) for one in asked]
-        sound = [one for one in parsed if one is not None]
-        answers = iter(zip(sound, together(sound), strict=True))
-        found: list[Values | None] = []
-        for one in parsed:
-            asked_one, said = (None, None) if one is None else next(answers)
-            found.append(None if said is None else _values(calculator, said, calculator.limits(asked_one, said)))
-        return found
+        read = _each(partial(_parsed, calculator), asked)
+        sound = [one for one in read if one is not None]
+        said = iter(_each(partial(_told_values, calculator), list(zip(sound, together(sound), strict=True))))
+        return [None if one is None else next(said) for one in read]
 
     return values
 
 
-def _each(near: Callable[[Any], Result], requests: Sequence[Any]) -> list[Result | None]:
-    found: list[Result | None] = []
-    for one in requests:
+def _told_values(calculator: Calculator, answered_one: tuple[Any, Result | None]) -> Values | None:
+    parsed, said = answered_one
+    return None if said is None else _values(calculator, said, calculator.limits(parsed, said))
+
+
+def _each(way: Callable[[Any], Any], some: Sequence[Any]) -> list[Any]:
+    """One after the other, None for what cannot be answered."""
+    found: list[Any] = []
+    for one in some:
         try:
-            found.append(near(one))
+            found.append(way(one))
         except (Refused, ValueError):
             found.append(None)
     return found
