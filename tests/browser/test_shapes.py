@@ -1,6 +1,7 @@
 """Shapes by hand: drawn and dragged in the views with a pointer, over a photograph, and by keyboard alone."""
 
 import io
+import re
 import tempfile
 import unittest
 from pathlib import Path
@@ -8,7 +9,7 @@ from pathlib import Path
 from PIL import Image, ImageDraw
 
 from elmpeg.core.methods.shapes.solids import bounds_mm
-from tests.browser.live import Chromium, Live, settled
+from tests.browser.live import BrowserCase, Chromium, Live, settled
 
 BUILD = "bookworm"
 PLACE = """([u, v]) => { const svg = document.querySelector(".pick-sheet svg"), px = Number(svg.dataset.pxPerMm);
@@ -225,6 +226,29 @@ class Drawing(unittest.TestCase):
         self.page.click("button:has-text('Add it')")
         settled(self.page)
         self.assertEqual(self.build().rooms[-1].name, "crossmember to axle")
+
+
+class Waiting(BrowserCase):
+    """What takes a while says so: how much is sent, and that it is being worked on."""
+
+    def test_a_photograph_to_trace(self):
+        page = self.live.page("orla")
+        page.goto("/builds/cairn-2/make/trace?option=low")
+        settled(page)
+        picture = io.BytesIO()
+        Image.effect_noise((1400, 1000), 60).save(picture, "PNG")
+        self.assertFalse(page.locator(".waits").first.is_visible())
+        page.evaluate("""() => { const waits = document.querySelector('.waits'); window.said = [];
+          new MutationObserver(() => { if (!waits.hidden) window.said.push(waits.textContent.trim()); })
+            .observe(waits, { attributes: true, childList: true, subtree: true }); }""")
+        page.set_input_files("input[name=photo]", {"name": "bench.png", "mimeType": "image/png", "buffer": picture.getvalue()})
+        page.click("text=Take it in")
+        page.wait_for_selector("#photo-view")
+        said = page.evaluate("window.said")
+        self.assertIn("Reading the picture …", said)
+        self.assertTrue(all(re.fullmatch(r"Taking the picture in: \d+ %|Reading the picture …", words) for words in said), said)
+        settled(page)
+        self.assertFalse(page.locator(".waits").first.is_visible())
 
 
 if __name__ == "__main__":

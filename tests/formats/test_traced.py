@@ -16,6 +16,7 @@ from shapely.geometry import Polygon
 
 from elmpeg.cli import main
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.methods.measuring.plane_projection import Mark
 from elmpeg.demo.photographed import Bench, photograph
 from elmpeg.formats.traced import traced
 from tests.effort import at_most
@@ -34,7 +35,7 @@ def taken():
     return photograph(OUTLINE, HOLES, FRAME, SEEN, seen=Bench(fine=2))
 
 
-class OfPhotographs(unittest.TestCase):
+class Measured(unittest.TestCase):
     def assert_found(self, found, outline=OUTLINE, holes=HOLES):
         area = Polygon(outline).area
         self.assertLess(abs(Polygon(found.outline_mm).area / area - 1), AREA_SHARE)
@@ -44,6 +45,8 @@ class OfPhotographs(unittest.TestCase):
             self.assertLess(math.dist(near.xy_mm, (x, y)), CENTRE_MM)
             self.assertLess(abs(near.d_mm - d), DIAMETER_MM)
 
+
+class OfPhotographs(Measured):
     def test_in_all_sorts_of_light(self):
         for name, corners, bench in (
             ("dark on bright", SEEN, Bench(seed=1)),
@@ -100,7 +103,55 @@ class OfPhotographs(unittest.TestCase):
         self.assertAlmostEqual(Polygon(found.outline_mm).area - 1200, whole.area, delta=0.01 * whole.area)
 
 
+def in_colour(card, bench, streaks=0.0, blur_px=1.2, noise=6.0):
+    """The template in colours (blue, green, red): drawn flat at 8 px a mm and seen askew by OpenCV's own transform; streaks run
+    along the bench as on brushed steel."""
+    rng, fine, rim = np.random.default_rng(11), 8, 30
+    wide, high = (FRAME[1][0] + 2 * rim) * fine, (FRAME[2][1] + 2 * rim) * fine
+    ys, xs = np.mgrid[0:high, 0:wide]
+    xs, ys = (xs + 0.5) / fine - rim, (high - ys - 0.5) / fine - rim
+    on = np.zeros((high, wide), np.uint8)
+    cv2.fillPoly(on, [np.array([[(x + rim) * fine - 0.5, high - (y + rim) * fine - 0.5] for x, y in OUTLINE]).round().astype(np.int32)], 1)
+    for x, y, d in HOLES:
+        on[(xs - x) ** 2 + (ys - y) ** 2 < d * d / 4] = 0
+    rows = cv2.GaussianBlur(rng.normal(0, 1, (high, 1)), (0, 0), 1.5 * fine)
+    ground = np.array(bench, float) + streaks * (rows / max(float(rows.std()), 1e-9))[:, :, None]
+    flat = np.where(on[:, :, None] > 0, np.array(card, float), ground).astype(np.float32)
+    corners = np.array([[(x + rim) * fine - 0.5, high - (y + rim) * fine - 0.5] for x, y in FRAME], np.float32)
+    seen = cv2.warpPerspective(
+        cv2.GaussianBlur(flat, (0, 0), 2.0), cv2.getPerspectiveTransform(corners, np.array(SEEN, np.float32)), (1600, 1200),
+        flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT,
+    )  # fmt: skip
+    seen = cv2.GaussianBlur(seen * np.linspace(1.0, 0.7, 1600, dtype=np.float32)[None, :, None], (0, 0), blur_px)
+    seen = np.clip(seen + rng.normal(0, noise, seen.shape), 0, 255).astype(np.uint8)
+    marks = tuple(Mark((float(px[0]), float(px[1])), (float(at[0]), float(at[1]))) for px, at in zip(SEEN, FRAME, strict=True))
+    return cv2.imencode(".jpg", seen, [cv2.IMWRITE_JPEG_QUALITY, 85])[1].tobytes(), marks
+
+
+class InColour(Measured):
+    """What brightness alone does not show: the same bars."""
+
+    def test_card_on_brushed_steel(self):
+        self.assert_found(traced(*in_colour((90, 120, 160), (200, 200, 200), streaks=22.0)))
+
+    def test_two_colours_of_one_brightness(self):
+        data, marks = in_colour((100, 105, 170), (190, 123, 95))
+        grey = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_GRAYSCALE)
+        self.assertLess(abs(float(grey[600, 700]) - float(grey[600, 60])), 25)
+        self.assert_found(traced(data, marks))
+
+    def test_out_of_focus(self):
+        self.assert_found(traced(*in_colour((230, 230, 230), (90, 100, 110), blur_px=3.0)))
+
+
 class Refused(unittest.TestCase):
+    def test_noise_is_no_template_and_takes_no_longer(self):
+        noise = np.random.default_rng(5).normal(128, 40, (1500, 2000)).clip(0, 255).astype(np.uint8)
+        marks = tuple(Mark(px, at) for px, at in (((300.0, 1200.0), (0.0, 0.0)), ((1700.0, 1200.0), (300.0, 0.0)),
+                                                  ((1700.0, 300.0), (300.0, 200.0)), ((300.0, 300.0), (0.0, 200.0))))  # fmt: skip
+        with at_most(self, 10.0), self.assertRaisesRegex(InputError, "stands out from the bench"):
+            traced(cv2.imencode(".png", noise)[1].tobytes(), marks)
+
     def test_in_words(self):
         data, marks = taken()
         blank = cv2.imencode(".png", np.full((300, 400), 128, np.uint8))[1].tobytes()

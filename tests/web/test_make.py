@@ -9,14 +9,18 @@ import unittest
 from dataclasses import replace
 
 import ezdxf
+from PIL import Image
 from shapely.geometry import Polygon
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.pieces import OwnHole, Piece
 from elmpeg.core.methods.shapes.outlines import straight
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_shape import piece_shape
+from elmpeg.core.stages.reference.reference_edits import with_photo
 from elmpeg.demo.cairn_pieces import RELAY_FRAME, RELAY_HOLES, RELAY_OUTLINE, RELAY_PX, RELAY_SEEN
 from elmpeg.demo.photographed import Bench, photograph
+from elmpeg.formats import build_zip
 from elmpeg.store.builds import Author
 from tests.effort import at_most
 from tests.shop import TestShop
@@ -253,6 +257,29 @@ class FromAPhotograph(Pages):
         self.assertAlmostEqual(shape.area_mm2, want, delta=0.005 * want)
         self.assertEqual(self.teo.get(f"{self.where}/piece/picture.jpg?piece=traced").headers["content-type"], "image/jpeg")
         self.assertIn("traced-picture", self.teo.get(f"{self.where}/piece?option=low&piece=traced").text)
+
+    def test_a_telephone_s_picture_of_several_million_bytes(self):
+        """Taken in, shown, and carried into another shop with the build's file."""
+        picture = io.BytesIO()
+        Image.effect_noise((3000, 2200), 60).save(picture, "JPEG", quality=90)
+        self.assertGreater(len(picture.getvalue()), 3_000_000)
+        number = str(self.shop.shop.builds.head("cairn-2").number)
+        taken = self.teo.client.post(
+            f"{self.where}/trace",
+            files={"photo": ("bench.jpg", picture.getvalue())},
+            data={"base": number, "option": "low", "do": "photo"},
+            headers={"X-CSRF-Token": self.teo.csrf, "HX-Request": "true"},
+        )
+        self.assertEqual(taken.status_code, 200)
+        photo = self.build().photos[-1]
+        self.assertGreater(photo.size_bytes, 1_000_000)
+        self.assertEqual(len(self.teo.get(f"/builds/cairn-2/photos/{photo.id}").content), photo.size_bytes)
+        carried = build_zip.read(self.teo.get("/builds/cairn-2/zip").content)
+        self.assertEqual(carried.build.photos[-1], photo)
+        self.assertIn(photo.id, [p.id for p in carried.pictures])
+        full = replace(carried.build, photos=(replace(photo, id="other", size_bytes=118_000_000),))
+        with self.assertRaisesRegex(InputError, "take one out"):
+            with_photo(full, photo)
 
 
 class Many(Pages):

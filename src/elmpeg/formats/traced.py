@@ -43,6 +43,12 @@ BOW_PX = 0.35
 """A long edge that clearly bows by more in the picture, all the same way, is bent by the lens or was never straight."""
 CORNER_PX = 6.0
 """Over how many pixels a sharp corner may look rounded."""
+MOST_TURNS = 2500
+"""A ring that turns more often is the grain of a bench or a sensor's noise: no template, and hours to follow."""
+LEAST_SHARE = 0.02
+"""Of the picture that is looked at, what a template takes up."""
+CLEARER, AS_LONG, FAR_SHORTER, MOST_OF_IT = 1.5, 1.1, 0.3, 0.6
+"""When colour tells template and bench apart better than brightness: see ``_single``."""
 Array = NDArray[np.float64]
 Run = tuple[Array, tuple[Array, Array] | None]
 Told = Callable[[str, float], None]
@@ -87,32 +93,41 @@ def traced(data: bytes, marks: tuple[Mark, ...], told: Told = lambda words, shar
     """Trace the largest thing within the marks. Raises InputError for what is no picture, for marks that do not fit, or where
     nothing stands out from the bench."""
     told("reading the picture", 0.02)
-    grey = _grey(data)
+    picture = _picture(data)
     if len(marks) < FEWEST:
         raise InputError("marks", f"has {len(marks)}; a photograph needs {FEWEST} marks or more of known place, no three of four in a line")
     projection = plane_projection(marks)
-    left, top, right, bottom = _window(marks, grey.shape)
-    part = grey[top:bottom, left:right]
+    left, top, right, bottom = _window(marks, picture.shape)
+    part = picture[top:bottom, left:right]
     told("evening out the light", 0.15)
-    flat = _evened(part)
+    flat = _evened(_single(part))
+    if float(np.ptp(flat)) == 0.0:
+        raise InputError(
+            "photo", "shows nothing that stands out from the bench; put the template on a ground of another brightness or colour"
+        )
     told("parting template and bench", 0.4)
     mask = _parted(flat)
     told("following the edges", 0.6)
     outer, inner = _contours(mask)
+    _require_a_template(outer)
     smooth = np.asarray(cv2.GaussianBlur(part.astype(np.float32), (0, 0), 0.8), dtype=np.float32)
     to_mm = _to_mm(projection, (left, top))
-    edge_px = _refined(smooth, outer)
+    edge_px = _followed(smooth, outer)
     told("recognising straight and round", 0.85)
     pixel = _mm_per_px(edge_px, to_mm)
     edge = to_mm(edge_px)
     outline, straight, bow = _recognised(edge, edge_px, pixel)
     holes, openings = [], []
+    least = max(math.pi / 4 * LEAST_HOLE_MM**2, LEAST_HOLE_SHARE * Polygon(edge).buffer(0).area)
     for ring in inner:
-        ring_px = _refined(smooth, ring)
-        ring_mm = to_mm(ring_px)
-        size = Polygon(ring_mm).buffer(0).area
-        if size < max(math.pi / 4 * LEAST_HOLE_MM**2, LEAST_HOLE_SHARE * Polygon(edge).buffer(0).area):
+        # Specks are put aside before their edges are followed: a noisy picture has thousands.
+        if Polygon(to_mm(ring)).buffer(0).area < least / 3:
             continue
+        ring_px = _followed(smooth, ring)
+        ring_mm = to_mm(ring_px)
+        if Polygon(ring_mm).buffer(0).area < least:
+            continue
+        _require_a_template(ring)
         hole = _round(ring_mm)
         if hole.d_mm <= LARGEST_HOLE_MM and hole.rms_mm <= max(ROUND_SHARE * hole.d_mm, 2 * pixel):
             holes.append(hole)
@@ -124,7 +139,7 @@ def traced(data: bytes, marks: tuple[Mark, ...], told: Told = lambda words, shar
     return Traced(outline, ordered, tuple(openings), projection.rms_px, pixel, doubt, straight, bow)
 
 
-def _grey(data: bytes) -> NDArray[np.uint8]:
+def _picture(data: bytes) -> NDArray[np.uint8]:
     if len(data) > LARGEST_BYTES:
         raise InputError("photo", f"is {len(data) / 1e6:.0f} MB; at most {LARGEST_BYTES / 1e6:.0f} MB are read")
     try:
@@ -135,7 +150,7 @@ def _grey(data: bytes) -> NDArray[np.uint8]:
     if pixels > MOST_PIXELS:
         raise InputError("photo", f"has {pixels / 1e6:.0f} million pixels; at most {MOST_PIXELS / 1e6:.0f} million are traced")
     try:
-        found = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_GRAYSCALE)
+        found = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
     except cv2.error:
         found = None
     if found is None:
@@ -153,6 +168,89 @@ def _window(marks: tuple[Mark, ...], shape: tuple[int, ...]) -> tuple[int, int, 
     return left, top, right, bottom
 
 
+def _single(part: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """One brightness in which template and bench differ: the picture's own or, where that tells them apart better, a mixture of
+    its colours.
+
+    Brown card on brushed steel differs in colour where it does not in brightness, and a shadow darkens a bench without colouring
+    it. The mixture is Fisher's discriminant of the logarithms of the three colours, found from the parting that each of three
+    beginnings gives. It is taken where it is clearer and as large with an edge no longer, or where brightness shows a tangle.
+    """
+    grey = np.asarray(cv2.cvtColor(part, cv2.COLOR_BGR2GRAY), dtype=np.uint8)
+    scale = min(1.0, LIGHT_PX / max(grey.shape))
+    small = cv2.resize(part, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+    log = np.log(np.maximum(small.reshape(-1, 3).astype(np.float64), 1.0))
+    if float(np.abs(log - log.mean(axis=1, keepdims=True)).max()) < 0.02:
+        return grey
+    shape = small.shape[:2]
+    small_grey = np.asarray(cv2.cvtColor(small, cv2.COLOR_BGR2GRAY), dtype=np.uint8)
+    plain = _evened(small_grey).ravel().astype(np.float64)
+    by_light = _judged(plain, shape) if np.ptp(plain) else _Judged(0.0, 0.0, math.inf)
+    best, mixture = by_light, None
+    for start in (plain, log[:, 2] - log[:, 1], log[:, 0] - log[:, 1]):
+        high = start > _otsu(start)
+        for _ in range(4):
+            weights = _discriminant(log, high)
+            high = log @ weights > _otsu(log @ weights)
+        found = _judged(log @ weights, shape)
+        if found.share >= LEAST_SHARE and found.clear > best.clear and _better(found, by_light):
+            best, mixture = found, weights
+    if mixture is None:
+        return grey
+    whole = np.log(np.maximum(part.astype(np.float32), 1.0)) @ mixture.astype(np.float32)
+    low, top = (float(v) for v in np.percentile(whole[::4, ::4], (0.2, 99.8)))
+    return np.asarray(np.clip(40 + (whole - low) * (175 / max(top - low, 1e-6)), 1, 255), dtype=np.uint8)
+
+
+@dataclass(frozen=True, slots=True)
+class _Judged:
+    """How well a brightness parts a picture: distance of the two means in their own scatter, squared; the share of the largest
+    thing, and the length of all edges."""
+
+    clear: float
+    share: float
+    edges: float
+
+
+def _judged(values: Array, shape: tuple[int, ...]) -> _Judged:
+    high = values > _otsu(values)
+    clear = 0.0
+    if 0 < int(high.sum()) < high.size:
+        one, two = values[high], values[~high]
+        within = (float(one.var()) * one.size + float(two.var()) * two.size) / values.size
+        clear = float(one.mean() - two.mean()) ** 2 / max(within, 1e-12)
+    mask = high.reshape(shape).astype(np.uint8) * 255
+    if float(np.mean(np.concatenate([mask[0], mask[-1], mask[:, 0], mask[:, -1]]))) > 127:
+        mask = 255 - mask
+    rings, _ = cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
+    return _Judged(clear, max((cv2.contourArea(r) for r in rings), default=0.0) / mask.size, float(sum(len(r) for r in rings)))
+
+
+def _better(found: _Judged, than: _Judged) -> bool:
+    clearer = found.clear > CLEARER * than.clear and found.share > MOST_OF_IT * than.share and found.edges < AS_LONG * than.edges
+    return clearer or found.edges < FAR_SHORTER * than.edges
+
+
+def _discriminant(log: Array, high: NDArray[np.bool_]) -> Array:
+    """The mixture of colours that parts two groups best. Source: Fisher's linear discriminant."""
+    if not 0 < int(high.sum()) < high.size:
+        return np.full(3, 1 / 3)
+    one, two = log[high], log[~high]
+    within = (np.cov(one.T, bias=True) * len(one) + np.cov(two.T, bias=True) * len(two)) / len(log)
+    weights = np.linalg.solve(within + np.eye(3) * (1e-3 * np.trace(within) + 1e-9), one.mean(axis=0) - two.mean(axis=0))
+    return np.asarray(weights / max(float(np.abs(weights).sum()), 1e-12))
+
+
+def _require_a_template(ring: Array) -> None:
+    turns = len(cv2.approxPolyDP(ring.astype(np.float32).reshape(-1, 1, 2), STRAIGHT_PX, True))
+    if turns > MOST_TURNS:
+        raise InputError(
+            "photo",
+            f"shows nothing that stands out from the bench: the edge found turns {turns} times. Lay the template on a calm ground of "
+            "another colour or brightness, and keep hard shadows off it",
+        )
+
+
 def _terms(height: int, width: int) -> Array:
     y, x = np.mgrid[-1 : 1 : height * 1j, -1 : 1 : width * 1j]
     x, y = x.ravel(), y.ravel()
@@ -160,7 +258,7 @@ def _terms(height: int, width: int) -> Array:
 
 
 def _evened(part: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """The picture without the light that lies over it.
+    """The picture without the light that lies over it; all of it 0 where it has no contrast.
 
     The light is a smooth surface that scales bench and template alike. Both are told apart by what stands around the
     picture's border, the surface is fitted to each with its own brightness, and that is done again until it settles.
@@ -193,7 +291,7 @@ def _evened(part: NDArray[np.uint8]) -> NDArray[np.uint8]:
     low, top = (float(v) for v in np.percentile(flat, (0.5, 99.5)))
     stretched = np.clip((flat - low) * (255.0 / max(top - low, 1.0)), 0, 255).astype(np.uint8)
     if top - low < LEAST_CONTRAST:
-        raise InputError("photo", "shows nothing that stands out from the bench; put the template on a ground of another brightness")
+        return np.zeros_like(part)
     evened: NDArray[np.uint8] = stretched
     return evened
 
@@ -232,8 +330,13 @@ def _contours(mask: NDArray[np.uint8]) -> tuple[Array, list[Array]]:
     return np.asarray(found[largest][:, 0, :], dtype=float), inner
 
 
+def _followed(picture: NDArray[np.float32], ring: Array) -> Array:
+    """An edge to a fraction of a pixel; looked for twice, since a blurred one is only seen fairly from its middle."""
+    return _refined(picture, _refined(picture, ring))
+
+
 def _refined(picture: NDArray[np.float32], ring: Array) -> Array:
-    """Each place of an edge moved along its normal to where the brightness is half way between its two sides."""
+    """Each place of an edge moved along its normal to where the colour is half way between its two sides."""
     count = len(ring)
     half = min(7, max(2, count // 24))
     ahead, behind = np.roll(ring, -half, axis=0), np.roll(ring, half, axis=0)
@@ -246,7 +349,7 @@ def _refined(picture: NDArray[np.float32], ring: Array) -> Array:
     steps = np.linspace(-PROFILE_PX, PROFILE_PX, PROFILE_STEPS)
     xs = (middle[:, None, 0] + steps[None, :] * normal[:, None, 0]).astype(np.float32)
     ys = (middle[:, None, 1] + steps[None, :] * normal[:, None, 1]).astype(np.float32)
-    seen = np.empty(xs.shape, np.float32)
+    seen = np.empty((*xs.shape, 3), np.float32)
     rows = 16_000
     for k in range(0, count, rows):
         seen[k : k + rows] = cv2.remap(picture, xs[k : k + rows], ys[k : k + rows], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
@@ -256,19 +359,20 @@ def _refined(picture: NDArray[np.float32], ring: Array) -> Array:
     ) / 9
     side = PROFILE_STEPS // 4
     first, last = calm[:, :side].mean(axis=1), calm[:, -side:].mean(axis=1)
-    level = (first + last)[:, None] / 2
-    rising = (last > first)[:, None]
-    above = np.where(rising, calm > level, calm < level)
+    apart = last - first
+    # Colours mix in proportion to what of a pixel each covers: the share of the far side along the way between the two.
+    mixed = np.einsum("nsc,nc->ns", calm - first[:, None, :], apart) / np.maximum((apart * apart).sum(axis=1), 1e-9)[:, None]
+    above = mixed > 0.5
     # The crossing nearest to where the mask's edge is.
     change = above[:, 1:] & ~above[:, :-1]
     away = np.abs(steps[:-1] + (steps[1] - steps[0]) / 2)
     cost = np.where(change, away[None, :], np.inf)
     at = np.argmin(cost, axis=1)
     index = np.arange(count)
-    a, b = calm[index, at], calm[index, at + 1]
-    share = np.clip((level[:, 0] - a) / np.where(np.abs(b - a) < 1e-6, 1e-6, b - a), 0, 1)
+    a, b = mixed[index, at], mixed[index, at + 1]
+    share = np.clip((0.5 - a) / np.where(np.abs(b - a) < 1e-6, 1e-6, b - a), 0, 1)
     shift = steps[at] + share * (steps[1] - steps[0])
-    clear = np.isfinite(cost[index, at]) & (np.abs(last - first) > LEAST_CONTRAST)
+    clear = np.isfinite(cost[index, at]) & (np.sqrt((apart * apart).mean(axis=1)) > LEAST_CONTRAST)
     shift = np.where(clear, shift, 0.0)
     moved: Array = middle + shift[:, None] * normal
     return moved

@@ -10,6 +10,8 @@ from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 
 LARGEST_FIGURE = 1e6
 """Above every length in mm, angle, speed and acceleration that a build can hold."""
+COUNTED = "size_bytes"
+"""Not measured in a workshop: how long a file is. A telephone's picture has several million."""
 
 
 def all_sane(value: object) -> bool:
@@ -19,7 +21,7 @@ def all_sane(value: object) -> bool:
     if isinstance(value, tuple):
         return all(map(all_sane, value))
     names = getattr(value, "__slots__", None)
-    return names is None or all(all_sane(getattr(value, name)) for name in names)
+    return names is None or all(all_sane(getattr(value, name)) for name in names if name != COUNTED)
 
 
 def insane(path: str, value: object) -> Iterator[tuple[str, str]]:
@@ -32,7 +34,8 @@ def insane(path: str, value: object) -> Iterator[tuple[str, str]]:
             yield from insane(f"{path}.{i}", item)
     elif is_dataclass(value):
         for f in fields(value):
-            yield from insane(f"{path}.{f.name}".lstrip("."), getattr(value, f.name))
+            if f.name != COUNTED:
+                yield from insane(f"{path}.{f.name}".lstrip("."), getattr(value, f.name))
 
 
 def far(field: str, xyz_mm: Vec3) -> Iterator[tuple[str, str]]:

@@ -248,3 +248,20 @@
   window.addEventListener("resize", soon);
   for (const name of ["htmx:afterSwap", "htmx:afterSettle", "change", "toggle"]) document.addEventListener(name, soon, true);
 })();
+
+// A form whose answer takes a while says how much of it is sent, and then that it is being worked on.
+(() => {
+  const of = (event) => event.target.closest?.("form")?.querySelector(".waits");
+  const tell = (waits, percent) => {
+    waits.hidden = false;
+    const bar = waits.querySelector("progress"), words = waits.querySelector("span");
+    if (percent < 100) { bar.value = percent; words.textContent = `${waits.dataset.sending}: ${percent} %`; }
+    else { bar.removeAttribute("value"); words.textContent = `${waits.dataset.working} …`; }
+  };
+  document.addEventListener("htmx:beforeRequest", (event) => { const waits = of(event); if (waits) tell(waits, 100); });
+  document.addEventListener("htmx:xhr:progress", (event) => {
+    const waits = of(event), { lengthComputable, loaded, total } = event.detail;
+    if (waits && lengthComputable && total) tell(waits, Math.floor(100 * loaded / total));
+  });
+  document.addEventListener("htmx:afterRequest", (event) => { const waits = of(event); if (waits) waits.hidden = true; });
+})();

@@ -21,6 +21,8 @@ LEAST_SD_DEG = 0.02
 STEEPEST_DEG = 20.0
 MOVES_MM = 0.05
 """Shifts below this are not worth asking about."""
+MOST_PHOTO_BYTES = 120_000_000
+"""Of all photographs of a build, so that the zip of it, with its meshes, can be read again."""
 
 
 def levelled_by_heights(places: tuple[LevelPlace, ...], sd_mm: float) -> Levelling:
@@ -149,7 +151,11 @@ def without_mark(build: Build, mark_id: str) -> Build:
 
 
 def with_photo(build: Build, photo: Photo) -> Build:
-    """The build with a photograph listed; the same picture twice is one."""
+    """The build with a photograph listed; the same picture twice is one. Raises InputError where a file could not carry them all."""
     if any(p.id == photo.id for p in build.photos):
         return build
+    if sum(p.size_bytes for p in build.photos) + photo.size_bytes > MOST_PHOTO_BYTES:
+        raise InputError(
+            "photo", f"is one more than the {MOST_PHOTO_BYTES / 1e6:.0f} MB of photographs that a build can carry; take one out first"
+        )
     return replace(build, photos=(*build.photos, photo))
