@@ -180,7 +180,7 @@ class EveryVersion(unittest.TestCase):
                         build = builds.at("cairn-2", number)
                         require_sound(build)
                         made = ["seat-bracket", "lamp-plate", "alternator-stay", "relay-plate"] if version in ("0.9.0", "0.10.0") else []
-                        self.assertEqual([p.id for p in build.pieces[: 1 + len(made)]], ["seat-adapter", *made])
+                        self.assertEqual([p.id for p in build.pieces if p.id in ("seat-adapter", *made)], ["seat-adapter", *made])
                         self.assertEqual(len(build.stands) + len(build.structures) > 0, version == "0.10.0")
                         self.assertEqual(len(piece_shape(Scene(build, build.options[0]), build.pieces[0]).holes), 8)
                 finally:
