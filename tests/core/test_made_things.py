@@ -19,7 +19,7 @@ from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.make.spacer_checks import between_checks
 from elmpeg.core.stages.make.stand_checks import stand_findings
-from elmpeg.core.stages.make.stand_edits import with_joints, with_stand, with_tab_wider, with_tool_hole, without_joints
+from elmpeg.core.stages.make.stand_edits import with_joints, with_stand, with_tab_changed, with_tool_hole, without_joints
 from elmpeg.core.stages.make.stand_shape import stand_items
 from elmpeg.core.stages.make.structure_members import body_of, part_id, sleeves_wanted, with_sleeves, with_structure, without_structure
 from elmpeg.core.stages.make.tube_checks import made_tube
@@ -119,6 +119,9 @@ class Stands(unittest.TestCase):
     def verdicts(self, build):
         return {c.code.rsplit(".", 1)[1]: c for c in self.findings(build).checks}
 
+    def mended(self, build, stand, wrong):
+        return with_tab_changed(build, scene(build), stand, (wrong.part, wrong.slotted), wrong.tab, wrong.wider_mm, wrong.along_mm)
+
     def test_the_demo_goes_together_and_one_side_goes_in_turned(self):
         found = self.verdicts(CAIRN)
         self.assertEqual((found["order"].verdict, found["one_way"].verdict), ("holds", "near"))
@@ -126,7 +129,7 @@ class Stands(unittest.TestCase):
 
     def test_the_remedy_applied_holds(self):
         wrong = self.findings(CAIRN).state.wrong[0]
-        mended = with_tab_wider(CAIRN, scene(), self.STAND.id, wrong.part, wrong.tab, wrong.wider_mm)
+        mended = self.mended(CAIRN, self.STAND.id, wrong)
         self.assertEqual(self.verdicts(mended)["one_way"].verdict, "holds")
         self.assertEqual(self.verdicts(mended)["order"].verdict, "holds")
         self.assertNotIn("fits", self.verdicts(mended))
@@ -141,10 +144,10 @@ class Stands(unittest.TestCase):
         build = with_joints(build, scene(build), low.id)
         like = (Tab("t1", 20.0, 16.0), Tab("t2", 80.0, 28.0))
         build = with_joints(build, scene(build), low.id, {("left", "base"): like, ("right", "base"): like})
-        wrong = [w for w in self.findings(build).state.wrong if w.how.startswith("in the place")]
+        wrong = [w for w in self.findings(build).state.wrong if w.place]
         self.assertEqual(len(wrong), 1)
-        mended = with_tab_wider(build, scene(build), low.id, wrong[0].part, wrong[0].tab, wrong[0].wider_mm)
-        self.assertFalse([w for w in self.findings(mended).state.wrong if w.how.startswith("in the place")])
+        mended = self.mended(build, low.id, wrong[0])
+        self.assertFalse([w for w in self.findings(mended).state.wrong if w.place])
 
     def test_its_plates_goes_back_to_what_they_were(self):
         bare = without_joints(CAIRN, self.STAND.id)

@@ -194,11 +194,15 @@ class Structures(Pages):
 
 class Stands(Pages):
     def test_what_could_go_in_wrong_is_mended_by_its_button(self):
-        self.assertIn("goes in turned end for end", self.page("/stands"))
+        self.assertIn("goes in turned over", self.page("/stands"))
+        self.assertIn("slots 0.2 mm larger than their tabs", self.page("/stands"))
         text = self.teo.get(f"{self.where}/stands?option=low").text
-        form = re.search(r'value="wider">.*?</form>', text, re.S)[0]
-        fields = {n: re.search(rf'name="{n}"\s*value="([^"]+)"', re.sub(r"\s+", " ", form))[1] for n in ("part", "tab", "by")}
-        self.assertEqual(self.post("/stands", stand="compressor-stand", do="wider", **fields).status_code, 200)
+        form = re.search(r'value="change_tab">.*?</form>', text, re.S)[0]
+        fields = {
+            n: re.search(rf'name="{n}"\s*value="([^"]+)"', re.sub(r"\s+", " ", form))[1]
+            for n in ("tabbed", "slotted", "tab", "wider", "along")
+        }
+        self.assertEqual(self.post("/stands", stand="compressor-stand", do="change_tab", **fields).status_code, 200)
         self.assertIn("in one way only", self.page("/stands"))
 
     def test_from_two_plates_to_tabs(self):

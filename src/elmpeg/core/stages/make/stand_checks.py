@@ -35,7 +35,7 @@ def stand_findings(scene: Scene, stand: Stand) -> Findings:
     plates = [i for i in items if isinstance(i, StandPlate)]
     overlaps = overlapping(plates, OVERLAPS_MM3)
     order = assembly_order(items)
-    wrong = wrong_fits(scene, stand, joints) if stand.joints else ()
+    wrong = wrong_fits(scene, stand, joints, halvings) if stand.joints or halvings else ()
     state = StandState(stand.id, items, joints, halvings, order, wrong, overlaps)
     return Findings((*_overlaps(stand, items, overlaps), *_order(stand, items, order), *_wrong(stand, items, wrong)), state)
 
@@ -81,8 +81,27 @@ def _wrong(stand: Stand, items: tuple[Item, ...], wrong: tuple[WrongFit, ...]) -
     if not wrong:
         return [_check(stand, "one_way", "one way in", "holds", words("Each plate goes into its own place in one way only."))]
     first = wrong[0]
-    how = f"in the place of {_name(items, first.how.rsplit(' ', 1)[1])}" if first.how.startswith("in the place") else first.how
-    near = "goes in" if first.short_mm <= 0 else "goes in but for {0}"
-    why = words(f"{_name(items, first.part)} {near} {how}.", *([] if first.short_mm <= 0 else [mm(first.short_mm)]))
-    mend = (Remedy(words(f"Make its tab {first.tab}, with its slot, {{0}} wider: then it goes in one way only.", mm(first.wider_mm))),)
-    return [_check(stand, "one_way", "one way in", "near", why, remedies=mend)]
+    why = said_wrong(first, {i.id: i.name for i in items})
+    return [_check(stand, "one_way", "one way in", "near", why, remedies=(Remedy(_mended(first)),))]
+
+
+def said_wrong(fit: WrongFit, names: dict[str, str]) -> Words:
+    """How a plate goes in wrong, in words; ``names`` are those of the stand's plates."""
+
+    def name(part: str) -> str:
+        return plain(names.get(part, part))
+
+    near = "goes in" if fit.short_mm <= 0 else "goes in but for {0}"
+    how = ", ".join(h for h in (fit.turn, f"in the place of {name(fit.place)}" if fit.place else "") if h)
+    swapped = f", its tabs for {name(fit.swaps[0][0])} in {name(fit.swaps[0][1])}" if fit.swaps and not fit.place else ""
+    shown = f" It shows when {name(fit.shown_by)} does not go in." if fit.shown_by else ""
+    return words(f"{name(fit.part)} {near} {how}{swapped}.{shown}", *([] if fit.short_mm <= 0 else [mm(fit.short_mm)]))
+
+
+def _mended(fit: WrongFit) -> Words:
+    then = "then it goes in one way only" if fit.only else "then it does not go in there" if fit.place else "then it does not go in so"
+    if fit.wider_mm:
+        return words(f"Make its tab {fit.tab}, with its slot, {{0}} wider: {then}.", mm(fit.wider_mm))
+    if fit.along_mm:
+        return words(f"Move its tab {fit.tab}, with its slot, {{0}} along: {then}.", mm(abs(fit.along_mm)))
+    return words("No tab can be changed so that it stops; give it one more, or mark which way it goes.")

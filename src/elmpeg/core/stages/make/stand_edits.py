@@ -101,11 +101,13 @@ def with_tool_hole(build: Build, scene: Scene, stand_id: str, bolt_id: str, part
     return replace(build, pieces=with_item(build.pieces, changed))
 
 
-def with_tab_wider(build: Build, scene: Scene, stand_id: str, part_id: str, tab_id: str, by_mm: float) -> Build:
-    """The stand with one tab, and its slot, made wider."""
+def with_tab_changed(
+    build: Build, scene: Scene, stand_id: str, joint_of: tuple[str, str], tab_id: str, wider_mm: float = 0.0, along_mm: float = 0.0
+) -> Build:
+    """The stand with one tab of a joint, and its slot, made wider or moved along; ``joint_of`` are the tabbed plate and the slotted."""
     stand = build.stand(stand_id)
-    joint = next((j for j in stand.joints if j.tabbed == part_id), None)
+    joint = next((j for j in stand.joints if (j.tabbed, j.slotted) == joint_of), None)
     if joint is None or all(t.id != tab_id for t in joint.tabs):
         raise InputError("tabs", "has no such tab")
-    tabs = tuple(replace(t, wide_mm=t.wide_mm + by_mm) if t.id == tab_id else t for t in joint.tabs)
-    return with_joints(build, scene, stand_id, {(joint.tabbed, joint.slotted): tabs})
+    tabs = tuple(replace(t, wide_mm=t.wide_mm + wider_mm, at_mm=t.at_mm + along_mm) if t.id == tab_id else t for t in joint.tabs)
+    return with_joints(build, scene, stand_id, {joint_of: tabs})

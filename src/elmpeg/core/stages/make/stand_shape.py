@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
-from itertools import combinations
+from itertools import combinations, pairwise
 
 from shapely.affinity import affine_transform
 
@@ -16,27 +17,37 @@ from elmpeg.core.build.pieces import Cutout
 from elmpeg.core.build.stands import Stand, StandPart
 from elmpeg.core.methods.shapes.outlines import chords
 from elmpeg.core.methods.sheet_metal.folded_sheet import Frame
-from elmpeg.core.methods.sheet_metal.tabs_and_slots import Opening, ways_in
 from elmpeg.core.methods.stands.assembly_order import AssemblyOrder, Item, StandFixing, StandPlate
 from elmpeg.core.methods.stands.tab_joints import PLAY_MM, Halving, TabJoint, joint_between
+from elmpeg.core.methods.stands.wrong_ways import Feature, OtherWay, Turn, features_of, held_too, moved_tab, other_ways, short_of
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_shape import piece_shape
 
 SYMMETRIC_SHARE = 0.004
-P2 = tuple[float, float]
 NEARLY_MM = 1.0
 """Tabs that lack no more than this are filed until they go in."""
 
 
 @record
 class WrongFit:
-    """A plate that goes in otherwise than it should: how, what its tabs lack there, and how much wider one is made to stop it."""
+    """A plate that goes in otherwise than it should: how it is turned, in whose place, which of its tabs then stand in another plate
+    than theirs, what it lacks there, which plate then does not go in and shows it, and the tab to change, with its slot.
+
+    ``wider_mm`` and ``along_mm`` are by how much that tab is made wider or moved; both 0 where no tab helps. ``only`` says that it
+    goes in one way only then.
+    """
 
     part: str
-    how: str
+    turn: str
+    place: str
+    swaps: tuple[tuple[str, str], ...]
     short_mm: float
-    tab: str
-    wider_mm: float
+    shown_by: str = ""
+    slotted: str = ""
+    tab: str = ""
+    wider_mm: float = 0.0
+    along_mm: float = 0.0
+    only: bool = False
 
 
 @record
@@ -113,90 +124,107 @@ def joints_of(scene: Scene, stand: Stand) -> tuple[tuple[TabJoint, ...], tuple[H
     return tuple(joints), tuple(halvings)
 
 
-def wrong_fits(scene: Scene, stand: Stand, joints: tuple[TabJoint, ...]) -> tuple[WrongFit, ...]:
-    """Plates that go into their own slots turned end for end and are not the same then, and pairs that go into each other's.
-
-    Looked at are plates whose tabs all point the same way or the opposite one; one with tabs on two sides that stand square to
-    each other is held by these.
-    """
+def wrong_fits(scene: Scene, stand: Stand, joints: tuple[TabJoint, ...], halvings: tuple[Halving, ...]) -> tuple[WrongFit, ...]:
+    """Plates that go in turned, turned over or moved along and are not the same then, and pairs that go into each other's place."""
+    held = {p.id: features_of(p.id, joints, halvings) for p in stand.parts}
+    held = {part: own for part, own in held.items() if own}
+    play = PLAY_MM[stand.cut_by]
     found = []
-    pieces = {p.id: p.piece for p in stand.parts}
-    tabbed = {j.tabbed: tuple(k for k in joints if k.tabbed == j.tabbed) for j in joints}
-    alike = {part: own for part, own in tabbed.items() if all(abs(_cosine(own[0].out, j.out)) > ALIKE for j in own)}
-    for part_id, own in alike.items():
-        short = _turned_short_mm(own, stand)
-        if short <= NEARLY_MM and not _same_turned(scene, stand, own[0]):
-            tab, wider = _wider(own, stand)
-            found.append(WrongFit(part_id, "turned end for end", short, tab, wider))
-    for one, other in combinations(alike, 2):
-        if len(alike[one]) != 1 or len(alike[other]) != 1 or pieces[one] == pieces[other]:
-            continue
-        a, b = alike[one][0], alike[other][0]
-        if len(a.tabs) != len(b.tabs):
-            continue
-        short = max(_into(a, b, stand), _into(b, a, stand))
-        if short <= NEARLY_MM:
-            # A tab wider by so much lacks half of it more on either side.
-            wider = math.ceil(4.0 * (NEARLY_MM - short) + 1.0) / 2.0
-            found.append(WrongFit(one, f"in the place of {other}", short, a.tabs[-1].id, wider))
-    return tuple(sorted(found, key=lambda w: w.short_mm))
+    for part, own in held.items():
+        ways = other_ways(own, own, play, NEARLY_MM)
+        bad = [way for way in ways if not _same_there(scene, stand, way, part, part)]
+        if bad:
+            minded = {way.turn for way in ways if way not in bad}
+            change = _changed_tab(bad, own, joints, part, play, minded) or _changed_tab(bad[:1], own, joints, part, play)
+            found.append(_wrong_fit(bad[0], part, "", own, own, play, change))
+    for one, other in combinations([p for p, own in held.items() if any(f.kind == "tab" for f in own)], 2):
+        there = other_ways(held[one], held[other], play, NEARLY_MM)
+        back = other_ways(held[other], held[one], play, NEARLY_MM)
+        if there and back and not _same_there(scene, stand, there[0], one, other):
+            worse = replace(there[0], short_mm=max(there[0].short_mm, back[0].short_mm))
+            change = _changed_tab(there, held[one], joints, one, play, elsewhere=True)
+            found.append(_wrong_fit(worse, one, other, held[one], held[other], play, change))
+    return tuple(sorted(found, key=lambda w: (w.shown_by != "", w.short_mm)))
 
 
-ALIKE = 0.999
+@record
+class TabChange:
+    """A tab made wider, or moved along its joint, with its slot; and whether nothing but the right way is left then."""
+
+    slotted: str
+    tab: str
+    wider_mm: float
+    along_mm: float
+    only: bool
 
 
-def _cosine(a: P2, b: P2) -> float:
-    return a[0] * b[0] + a[1] * b[1]
-
-
-def _turned_short_mm(own: tuple[TabJoint, ...], stand: Stand) -> float:
-    """What a plate's tabs lack where it is put in turned about the way that it goes in: all of them at once, with one shift."""
-    first = own[0]
-    u = ((first.b[0] - first.a[0]) / first.long_mm, (first.b[1] - first.a[1]) / first.long_mm)
-    more = PLAY_MM[stand.cut_by]
-    tabs, slots = [], []
-    for n, joint in enumerate(own):
-        sign = 1.0 if _cosine((joint.b[0] - joint.a[0], joint.b[1] - joint.a[1]), u) > 0 else -1.0
-        for t in joint.tabs:
-            at = _cosine(joint.a, u) + sign * t.at_mm
-            # Tabs of one edge go to slots of that edge's mate only: each edge has a level of its own.
-            tabs.append(Opening(f"{n}{t.id}", at, 1e4 * n, t.wide_mm, 1.0))
-            slots.append(Opening(f"{n}{t.id}", at, 1e4 * n, t.wide_mm + more, 1.0 + more))
-    return next(w.worst_short_mm for w in ways_in(tuple(tabs), tuple(slots)) if w.way == "turned over end for end")
-
-
-def _into(tabs_of: TabJoint, slots_in: TabJoint, stand: Stand) -> float:
-    """What one joint's tabs lack in another's slots, either way round."""
-    more = PLAY_MM[stand.cut_by]
-    tabs = tuple(Opening(t.id, t.at_mm - tabs_of.long_mm / 2, 0.0, t.wide_mm, tabs_of.thick_tabbed_mm) for t in tabs_of.tabs)
-    slots = tuple(
-        Opening(t.id, t.at_mm - slots_in.long_mm / 2, 0.0, t.wide_mm + more, slots_in.thick_tabbed_mm + more) for t in slots_in.tabs
+def _wrong_fit(
+    way: OtherWay, part: str, place: str, own: tuple[Feature, ...], there: tuple[Feature, ...], play: float, change: TabChange | None
+) -> WrongFit:
+    turn = "turned over" if way.over else f"turned by {way.turned_deg:.0f}°" if way.turned_deg > 1.0 else "" if place else "moved along"
+    if not way.over and way.turned_deg > 179.0:
+        turn = "turned end for end"
+    swaps = tuple(dict.fromkeys((a.mate, b.mate) for a, b in way.pairs if a.kind == "tab" and a.mate != b.mate))
+    fit = WrongFit(part, turn, place, swaps, way.short_mm, held_too(way, own, there, play, NEARLY_MM))
+    if change is None:
+        return fit
+    return replace(
+        fit, slotted=change.slotted, tab=change.tab, wider_mm=change.wider_mm, along_mm=change.along_mm, only=change.only and not place
     )
-    return min(w.worst_short_mm for w in ways_in(tabs, slots) if w.way in ("as drawn", "turned end for end"))
 
 
-def _same_turned(scene: Scene, stand: Stand, joint: TabJoint) -> bool:
-    """Whether a plate is its own mirror about the middle of its joint, so that nobody minds how it stands."""
-    part = next(p for p in stand.parts if p.id == joint.tabbed)
-    shape = piece_shape(scene, scene.build.piece(part.piece)).metal
-    long = joint.long_mm
-    u = ((joint.b[0] - joint.a[0]) / long, (joint.b[1] - joint.a[1]) / long)
-    mx, my = (joint.a[0] + joint.b[0]) / 2, (joint.a[1] + joint.b[1]) / 2
-    a, b, d = 1 - 2 * u[0] * u[0], -2 * u[0] * u[1], 1 - 2 * u[1] * u[1]
-    flipped = affine_transform(shape, [a, b, b, d, mx - a * mx - b * my, my - b * mx - d * my])
-    return bool(shape.symmetric_difference(flipped).area < SYMMETRIC_SHARE * shape.area)
+def _changed_tab(
+    ways: Sequence[OtherWay], own: tuple[Feature, ...], joints: tuple[TabJoint, ...], part: str, play: float,
+    minded: set[Turn] | None = None, elsewhere: bool = False,
+) -> TabChange | None:  # fmt: skip
+    """Which tab, made how much wider or moved how far with its slot, stops all of some ways: the least that does.
+
+    With ``minded``, turns in which the plate is the same, no other way may be left in its own place.
+    """
+    tabs = {(f.mate, f.id): f for f in own if f.kind == "tab"}
+    for step in range(1, 121):
+        by = 0.5 * step
+        for (mate, tab_id), tab in tabs.items():
+            joint = next(j for j in joints if (j.tabbed, j.slotted) == (part, mate))
+            for wider, along in ((by, 0.0), (0.0, by), (0.0, -by)):
+                if not _room_for(joint, tab_id, wider, along):
+                    continue
+                moved = moved_tab(tab, wider, along if _forward(joint) else -along)
+                if any(short_of(way, tab, moved, not elsewhere, play) <= NEARLY_MM for way in ways):
+                    continue
+                after = tuple(moved if f is tab else f for f in own)
+                if minded is None or all(w.turn in minded for w in other_ways(after, after, play, NEARLY_MM)):
+                    return TabChange(mate, tab_id, wider, along, minded is not None)
+    return None
 
 
-def _wider(own: tuple[TabJoint, ...], stand: Stand) -> tuple[str, float]:
-    """Which tab of the first edge, made how much wider with its slot, stops a plate from going in turned: tried in steps."""
-    joint = own[0]
-    tab = max(joint.tabs, key=lambda t: abs(t.at_mm - joint.long_mm / 2))
-    for k in range(1, 61):
-        wider = 0.5 * k
-        tabs = tuple(replace(t, wide_mm=t.wide_mm + wider) if t.id == tab.id else t for t in joint.tabs)
-        if _turned_short_mm((replace(joint, tabs=tabs), *own[1:]), stand) > NEARLY_MM:
-            return tab.id, wider
-    return tab.id, 30.0
+LEAST_WEB_MM = 3.0
+"""Between two tabs, and between a tab and the end of its joint."""
+
+
+def _room_for(joint: TabJoint, tab_id: str, wider_mm: float, along_mm: float) -> bool:
+    spans = []
+    for t in joint.tabs:
+        at, wide = (t.at_mm + along_mm, t.wide_mm + wider_mm) if t.id == tab_id else (t.at_mm, t.wide_mm)
+        spans.append((at - wide / 2, at + wide / 2))
+    spans.sort()
+    ends = spans[0][0] >= LEAST_WEB_MM and spans[-1][1] <= joint.long_mm - LEAST_WEB_MM
+    return ends and all(b[0] - a[1] >= LEAST_WEB_MM for a, b in pairwise(spans))
+
+
+def _forward(joint: TabJoint) -> bool:
+    """Whether along the joint is a quarter turn to the left of where its tabs point."""
+    return (joint.b[0] - joint.a[0]) * -joint.out[1] + (joint.b[1] - joint.a[1]) * joint.out[0] > 0
+
+
+def _same_there(scene: Scene, stand: Stand, way: OtherWay, part: str, place: str) -> bool:
+    """Whether a plate put so is, all round, what should be there, so that nobody minds."""
+    metals = [
+        piece_shape(scene, scene.build.piece(next(p for p in stand.parts if p.id == part_id).piece)).metal for part_id in (part, place)
+    ]
+    (a, b, c, d), (x, y) = way.turn, way.shift_mm
+    laid = affine_transform(metals[0], [a, b, c, d, x, y])
+    return bool(metals[1].symmetric_difference(laid).area < SYMMETRIC_SHARE * metals[1].area)
 
 
 def exploded(items: tuple[Item, ...], order: AssemblyOrder, apart_mm: float) -> tuple[tuple[Item, Vec3], ...]:

@@ -14,9 +14,10 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.stands import Stand, StandBolt, StandPart, StandTick
 from elmpeg.core.methods.sheet_metal.cutting_limits import PROCESSES
-from elmpeg.core.methods.stands.tab_joints import Tab
+from elmpeg.core.methods.stands.tab_joints import PLAY_MM, Tab
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import stand_edits
+from elmpeg.core.stages.make.stand_checks import said_wrong
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page, chosen_option
 from elmpeg.web.desk import Desk, now
@@ -46,6 +47,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     )
     return desk.render(
         "make/stands.html", outcome, page=at, chosen=chosen, state=state, names=names, steps=steps,
+        wrong=[(w, said_wrong(w, names)) for w in state.wrong] if state else [], play_mm=PLAY_MM[chosen.cut_by] if chosen else 0.0,
         drawing=stand_drawing(state, desk.show, chosen.name) if chosen and state and state.items else None,
         parts_text=parts_text(chosen, desk.show) if chosen else "", bolts_text=bolts_text(chosen, desk.show) if chosen else "",
         tabs_text={(j.tabbed, j.slotted): _tabs_text(j.tabs, desk.show) for j in chosen.joints} if chosen else {},
@@ -111,10 +113,12 @@ def keep(act: Act) -> Outcome | Response:
         return act.change(f"Tabs and slots of {old.name}", lambda b: stand_edits.with_joints(b, Scene(b, b.option(option_id)), old.id))
     if do == "unjoin":
         return act.change(f"Took the tabs and slots of {old.name} back", lambda b: stand_edits.without_joints(b, old.id))
-    if do == "wider":
-        held, tab, by = act.text("part"), act.text("tab"), form.number("by", 0.0, 200.0, 0.0)
+    if do == "change_tab":
+        joint, tab = (act.text("tabbed"), act.text("slotted")), act.text("tab")
+        wider, along = form.number("wider", 0.0, 200.0, 0.0), form.number("along", -200.0, 200.0, 0.0)
         return act.change(
-            f"A tab of {old.name} made wider", lambda b: stand_edits.with_tab_wider(b, Scene(b, b.option(option_id)), old.id, held, tab, by)
+            f"A tab of {old.name} {'made wider' if wider else 'moved'}",
+            lambda b: stand_edits.with_tab_changed(b, Scene(b, b.option(option_id)), old.id, joint, tab, wider, along),
         )
     if do == "tool_hole":
         bolt, held = act.text("bolt"), act.text("part")
