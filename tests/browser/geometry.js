@@ -51,6 +51,17 @@
     const cut = wide(text.replace(/\s+/g, " "), p) - room;
     if (cut > 1.5 && !e.title) tell(e.tagName === "SELECT" ? "list cut off" : "hint cut off", e, `${text} by ${cut.toFixed(0)}`);
   }
+  // Nothing stands out of its column, and what is typed in can be read.
+  for (const e of document.querySelectorAll("table, form, figure, fieldset, .fields, .panel-form, .input, .select")) {
+    const r = shownAt(e), place = e.parentElement;
+    if (!r || within(e) || ["absolute", "fixed"].includes(getComputedStyle(e).position) || place.matches("label, .is-sr-only, body")) continue;
+    if (r.right > place.getBoundingClientRect().right + 2) tell("wider than its place", e, `${r.right.toFixed(0)} in ${place.getBoundingClientRect().right.toFixed(0)}`);
+  }
+  for (const e of document.querySelectorAll("input:not([type]), input[type=text], input[type=number], input[type=search]")) {
+    if (!shownAt(e)) continue;
+    const s = getComputedStyle(e), room = e.clientWidth - parseFloat(s.paddingLeft) - parseFloat(s.paddingRight);
+    if (room < wide("000", s) - 0.5) tell("narrow field", e, room.toFixed(0));
+  }
   // Targets: 44 px, in the rows of a table 24 px with room; links in a line of text are as high as the line.
   const TARGETS = "button, a[href], input:not([type=hidden]), select, textarea, summary, [role=button]";
   for (const e of document.querySelectorAll(TARGETS)) {
