@@ -14,7 +14,8 @@ from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import gdtrix, ndtri
+from scipy.optimize import brentq
+from scipy.special import gdtrix, ndtr, ndtri
 from scipy.stats import qmc
 
 from elmpeg.core.base.verdicts import AT_LIMIT, SURE
@@ -28,8 +29,9 @@ FLAT = 1e-4
 """Share of the largest spread, squared, below which a direction has none worth telling."""
 SURELY_SPREADS = 7.0
 """No vector is scattered further than this, a chance of one in a hundred thousand million."""
-HALVINGS = 12
-"""Of what lies below a limit, to find the length at which a vector is surely within it."""
+LEAST_CHANCE = 1e-15
+ROOM_SHARE = 1 / 4096
+"""Of a limit, how finely the length is found at which a vector is surely within it."""
 WEIGHTY_SPREADS = 6.0
 CONTESTED_SPREADS = 4.0
 """Candidates further apart than so many of the spreads of their difference never change places."""
@@ -38,6 +40,9 @@ _UNIT: tuple[tuple[float, float], ...] = tuple(
     ((float(x) + 1) / 2, float(w) / 2) for x, w in zip(*np.polynomial.legendre.leggauss(24), strict=True)
 )
 """Places and weights of a quadrature from 0 to 1."""
+_PLACES, _WEIGHTS = (np.array(v) for v in zip(*_UNIT, strict=True))
+_BOTH = np.array((-1.0, 1.0))
+TINY = 1e-300
 _TANGENTS: tuple[tuple[float, float], ...] = tuple(
     (math.tan(x * math.pi / 2) ** 2, w * math.pi / 2 / math.sin(x * math.pi / 2) ** 2) for x, w in _UNIT
 )
@@ -152,15 +157,18 @@ class Size:
             return 0.0
         short = max(self.value, AT_LIMIT)
 
-        def surely(length: float) -> bool:
+        def spare(length: float) -> float:
             square = high * high - self._fixed * (length / short) ** 2
-            return square > 0 and _within(tuple(a * length / short for a in self._along), self._spreads, square) >= sure
+            chance = _within(tuple(a * length / short for a in self._along), self._spreads, square) if square > 0 else 0.0
+            # In standard deviations, which a length goes down by almost evenly.
+            return float(ndtri(min(max(chance, LEAST_CHANCE), 1.0 - LEAST_CHANCE)) - ndtri(sure))
 
-        least, most = 0.0, high
-        for _ in range(HALVINGS):
-            middle = (least + most) / 2
-            least, most = (middle, most) if surely(middle) else (least, middle)
-        return high - least
+        if spare(0.0) < 0:
+            return high
+        if spare(high) >= 0:
+            return 0.0
+        near = high * ROOM_SHARE
+        return high - max(0.0, float(brentq(spare, 0.0, high, xtol=near)) - near)
 
     def _mean(self) -> float:
         """Mean length: (1/√π) ∫ (1 − E exp(−s²·length²)) / s² ds from 0 on; the mean of the exponential is a product over the
@@ -215,6 +223,8 @@ def _within(along: tuple[float, ...], spreads: tuple[float, ...], square: float)
     radius, a, s = math.sqrt(square), along[0], spreads[0]
     if len(spreads) == 1:
         return _phi((radius - a) / s) - _phi((-radius - a) / s)
+    if len(spreads) == 3:
+        return _within_space(along, spreads, square)
     # Only where the widest direction has any weight worth telling.
     first, last = (math.asin(min(1.0, max(-1.0, (a + sign * WEIGHTY_SPREADS * s) / radius))) for sign in (-1, 1))
     whole = 0.0
@@ -225,6 +235,25 @@ def _within(along: tuple[float, ...], spreads: tuple[float, ...], square: float)
         if density > NO_WEIGHT:
             whole += weight * density * math.cos(theta) * _within(along[1:], spreads[1:], max(square - x * x, 0.0))
     return whole * radius * (last - first) / (s * math.sqrt(2 * math.pi))
+
+
+def _within_space(along: tuple[float, ...], spreads: tuple[float, ...], square: float) -> float:
+    """``_within`` of three directions: every place of the first and of the second at once."""
+    (a, b, c), (s, t, u) = along, spreads
+    x, weights = _gone_over(np.array(math.sqrt(square)), a, s)
+    y, inner = _gone_over(np.sqrt(np.maximum(square - x * x, 0.0)), b, t)
+    left = np.sqrt(np.maximum(square - (x * x)[:, None] - y * y, 0.0))
+    return float(weights @ (inner * (ndtr((left - c) / u) - ndtr((-left - c) / u))).sum(axis=1))
+
+
+def _gone_over(radius: Array, a: float, s: float) -> tuple[Array, Array]:
+    """Places along one direction within a radius, or within each of some, and their weights times the density there."""
+    ends = np.arcsin(np.clip((a + WEIGHTY_SPREADS * s * _BOTH) / np.maximum(radius, TINY)[..., None], -1.0, 1.0))
+    over = ends[..., 1:] - ends[..., :1]
+    theta = ends[..., :1] + over * _PLACES
+    x = radius[..., None] * np.sin(theta)
+    density = np.exp(-0.5 * ((x - a) / s) ** 2)
+    return x, _WEIGHTS * density * np.cos(theta) * (radius[..., None] * over / (s * math.sqrt(2 * math.pi)))
 
 
 class Least(tuple[float, ...]):
