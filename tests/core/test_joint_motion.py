@@ -13,7 +13,18 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from elmpeg.core.methods.driveline.fork_phasing import best_phases, ripple_with
-from elmpeg.core.methods.driveline.line_motion import Joint, LaidLine, driveline_motion, driveline_motions, line_axes, traces
+from elmpeg.core.methods.driveline.joint_motion import SAMPLES, peaks
+from elmpeg.core.methods.driveline.line_motion import (
+    Joint,
+    LaidLine,
+    angles_between,
+    axes_of,
+    bare_figures,
+    driveline_motion,
+    driveline_motions,
+    line_axes,
+    traces,
+)
 
 
 def about(axis, angle):
@@ -193,3 +204,31 @@ class BestPhases(unittest.TestCase):
     def test_forks_that_do_as_well_stay_as_they_are(self):
         laid, _ = laid_of(CASES["double joint first"])
         self.assertEqual(best_phases(laid, (12.5,)).phases_deg, (12.5,))
+
+
+class Peaks(unittest.TestCase):
+    def test_of_a_few_harmonics_against_a_very_fine_look(self):
+        rng = np.random.default_rng(8)
+        turn = np.arange(60) * (2 * math.pi / 60)
+        fine = np.arange(120_000) * (2 * math.pi / 120_000)
+        for _ in range(20):
+            sizes, at = rng.normal(0, 1, 3) * (1.0, 0.2, 0.04), rng.uniform(0, 2 * math.pi, 3)
+            curve, look = (sum(s * np.cos((k + 1) * t - a) for k, (s, a) in enumerate(zip(sizes, at, strict=True))) for t in (turn, fine))
+            self.assertAlmostEqual(float(peaks(curve[None, :])[0]), float(look.max()), delta=5e-6)
+
+    def test_a_level_curve_is_its_own_peak(self):
+        self.assertEqual(peaks(np.full((2, 60), 1.5)).tolist(), [1.5, 1.5])
+
+    def test_lines_bent_as_far_as_they_may(self):
+        """Against 24 times as many positions."""
+        rng = np.random.default_rng(3)
+        for kinds in (("cardan", "cardan"), ("cardan", "cardan", "cardan"), ("double_cardan", "cardan")):
+            n = 300
+            places = np.cumsum(np.array([800, 0, 0]) + rng.normal(0, 80, (n, len(kinds), 3)), axis=1)
+            axes = axes_of(np.array([1, 0, 0]) + rng.normal(0, 0.4, (n, 3)), np.array([1, 0, 0]) + rng.normal(0, 0.4, (n, 3)), places)
+            axes = axes[angles_between(axes).max(axis=1) < 45]
+            self.assertGreater(len(axes), 100)
+            forks = tuple(30.0 * k for k in range(len(kinds) - 1))
+            found, fine = (bare_figures(3000, axes, kinds, forks, many) for many in (SAMPLES, 24 * SAMPLES))
+            np.testing.assert_allclose(found.ripples_pct, fine.ripples_pct, rtol=3e-6, atol=1e-8)
+            np.testing.assert_allclose(found.accels_rad_s2, fine.accels_rad_s2, rtol=3e-5, atol=1e-4)

@@ -370,6 +370,23 @@ class WorkedOutTogether(unittest.TestCase):
                     for a, b in zip(step.angles_deg, angles_of(laid), strict=True):
                         self.assertAlmostEqual(a, b, places=8)
 
+    def test_a_part_turned_under_load(self):
+        """As arrays, against each scene with the part set so; of one that carries the axle's end, and of one that carries the other."""
+        made = build()
+        here = scene(made)
+        for axle_id in ("springs", "links"):
+            line = replace(made.driveline("rear"), axle=axle_id)
+            for root in {here.root(here.declared(j.point).on) for j in line.joints} - {"vehicle"}:
+                pose = pose_of(here.placement(root))
+                poses = [
+                    replace(pose, pitch_deg=pose.pitch_deg + t, yaw_deg=pose.yaw_deg + 0.5 * t, z_mm=pose.z_mm + 3 * t)
+                    for t in (-4.0, -0.7, 0.0, 2.5)
+                ]
+                by_scene = Lines([here.with_pose(root, p) for p in poses], line).at_rest()
+                want = [max(one.drive.accels_rad_s2[-1], one.coast.accels_rad_s2[-1]) for one in by_scene]
+                for a, b in zip(Lines([here], line).loaded_peaks_with(root, poses).tolist(), want, strict=True):
+                    self.assertAlmostEqual(a, b, places=6)
+
     def test_what_cannot_run_is_refused_and_not_drawn_wrong(self):
         made = build()
         here = scene(made)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import lru_cache
 from itertools import pairwise
@@ -119,7 +119,7 @@ class LineAt:
     coast: RunFigures
 
 
-SHAKEN_SAMPLES = 30
+SHAKEN_SAMPLES = 24
 """Positions over half a turn at which shaken twins are asked; their peaks are within two thousandths."""
 
 
@@ -217,6 +217,43 @@ class Lines:
             own = (next(rows) for _ in heights)
             steps.append(tuple(LineStep(h, tuple(a), tuple(d)) for h, (a, d) in zip(heights, own, strict=True)))
         return steps
+
+    def loaded_peaks_with(self, root: str, poses: Sequence[Pose]) -> Array:
+        """The driven end's peak acceleration in the first scene, the greater of under drive and on the overrun, with a driving part
+        in each of some poses, rad/s². Raises InputError where the line cannot run, or without an axle."""
+        if self.axle is None:
+            raise InputError("axle", "say which axle the line follows")
+        inputs, outputs, places, centres = self._with(root, poses)
+        n, axes = len(poses), []
+        for turn in load_turns_deg(self.build, self.axle):
+            turned = np.broadcast_to(rotation(Pose(pitch_deg=turn)), (n, 3, 3))
+            axes.append(axes_of(*self._carried_along(turned, np.zeros((n, 3)), inputs, outputs, places.copy(), centres)))
+        kinds = tuple(j.kind for j in self.line.joints)
+        found = bare_figures(_rpm(self.build, self.line), np.concatenate(axes), kinds, self.line.phases_deg, ripples=False)
+        peaks: Array = found.accels_rad_s2[:, -1].reshape(2, n).max(axis=0)
+        return peaks
+
+    def _with(self, root: str, poses: Sequence[Pose]) -> tuple[Array, Array, Array, Array]:
+        """End axes, joints and the axle's centre in the first scene, a row a pose of a driving part that carries some of them."""
+        scene, n = self.scenes[0], len(poses)
+        before = scene.placement(root)
+        turns = np.array([rotation(pose) for pose in poses]) @ np.array(before.rotation).T
+        origins, was = np.array([[p.x_mm, p.y_mm, p.z_mm] for p in poses]), np.array(before.origin_mm)
+        held = [scene.root(scene.declared(j.point).on) == root for j in self.line.joints]
+        inputs, outputs, places = (np.repeat(a[:1], n, axis=0) for a in (self._inputs, self._outputs, self._places))
+        for k, on in enumerate(held):
+            if on:
+                places[:, k] = origins + turns @ (places[0, k] - was)
+        inputs = turns @ inputs[0] if held[0] else inputs
+        outputs = turns @ outputs[0] if held[-1] else outputs
+        # An end's axis points from the drive end to the driven end, wherever they are now.
+        if len(self.line.joints) > 1:
+            inputs = inputs * np.where(np.einsum("ni,ni->n", inputs, places[:, 1] - places[:, 0]) < 0, -1.0, 1.0)[:, None]
+            outputs = outputs * np.where(np.einsum("ni,ni->n", outputs, places[:, -1] - places[:, -2]) < 0, -1.0, 1.0)[:, None]
+        centres = np.repeat(self._centres[:1], n, axis=0) if self.axle is not None else np.zeros((n, 3))
+        if self.axle is not None and scene.root(self.axle.component) == root:
+            centres = origins + turns @ (centres[0] - was)
+        return inputs, outputs, places, centres
 
     def _moved(self, turns: Array, shifts: Array, which: NDArray[np.int_]) -> tuple[Array, Array, Array]:
         """End axes and joints of the scenes ``which``, what the axle carries turned about its centre and shifted."""

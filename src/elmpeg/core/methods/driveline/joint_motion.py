@@ -20,8 +20,10 @@ from elmpeg.core.base.record import record
 JointKind = Literal["cardan", "double_cardan", "constant_velocity"]
 Array = NDArray[np.float64]
 
-SAMPLES = 180
-"""Positions over half a turn of the input; everything repeats after that."""
+SAMPLES = 60
+"""Positions over half a turn of the input; everything repeats after that. With joints bent up to 45° the peaks found between them
+are within two in a hundred thousand, with those of a vehicle within two in a million."""
+DRAWN_SAMPLES = 180
 STRAIGHT = 1e-9
 """Sine of a joint's angle below which it counts as straight: its ripple is below 1e-17."""
 
@@ -83,14 +85,20 @@ def passed_on(axes: Array, kinds: tuple[JointKind, ...], phases_deg: tuple[float
 
 
 def peaks(curves: Array) -> Array:
-    """Highest value of smooth periodic curves along the last axis: the parabola through the highest sample and its neighbours."""
+    """Highest value of smooth periodic curves along the last axis: that of the quartic through the highest sample and two
+    neighbours on either side, where it stands by Newton's rule from the parabola's."""
     n = curves.shape[-1]
     flat = curves.reshape(-1, n)
     rows, i = np.arange(len(flat)), np.argmax(flat, axis=1)
-    left, top, right = flat[rows, i - 1], flat[rows, i], flat[rows, (i + 1) % n]
-    curve = left - 2 * top + right
-    sound = curve < 0
-    found: Array = np.where(sound, top - (left - right) ** 2 / (8 * np.where(sound, curve, -1.0)), top)
+    far_left, left, top, right, far_right = (flat[rows, (i + k) % n] for k in (-2, -1, 0, 1, 2))
+    near, far, apart, wide = left + right, far_left + far_right, right - left, far_right - far_left
+    slope, bend = (8.0 * apart - wide) / 12.0, (16.0 * near - far - 30.0 * top) / 12.0
+    third, fourth = (wide - 2.0 * apart) / 2.0, far - 4.0 * near + 6.0 * top
+    sound = bend < 0
+    at = np.where(sound, -slope / np.where(sound, bend, -1.0), 0.0)
+    at = at - (slope + at * (bend + at * (third / 2 + at * fourth / 6))) / np.where(sound, bend + at * (third + at * fourth / 2), -1.0)
+    at = np.clip(np.where(sound, at, 0.0), -1.0, 1.0)
+    found: Array = top + at * (slope + at * (bend / 2 + at * (third / 6 + at * fourth / 24)))
     return found.reshape(curves.shape[:-1])
 
 
@@ -105,6 +113,15 @@ def accel_peaks_rad_s2(motion: PassedOn, rpm: float) -> Array:
     omega = rpm * 2 * math.pi / 60
     largest: Array = np.maximum(0.0, np.maximum(peaks(motion.rates), peaks(-motion.rates)) + 0.0) * omega * omega
     return largest
+
+
+def ripples_and_accels(motion: PassedOn, rpm: float) -> tuple[Array, Array]:
+    """Both of the above, with all their peaks found at once."""
+    omega = rpm * 2 * math.pi / 60
+    fastest, slowest, most, least = peaks(np.stack((motion.speeds, -motion.speeds, motion.rates, -motion.rates)))
+    ripples: Array = (fastest + slowest) * 50.0
+    accels: Array = np.maximum(0.0, np.maximum(most, least)) * omega * omega
+    return ripples, accels
 
 
 def _crossed(a: Array, b: Array) -> Array:

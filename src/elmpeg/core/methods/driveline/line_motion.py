@@ -19,7 +19,15 @@ import numpy as np
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, angle_deg, norm, plan_slope_deg, side_slope_deg, sub, unit, wrapped_deg
-from elmpeg.core.methods.driveline.joint_motion import SAMPLES, Array, JointKind, accel_peaks_rad_s2, passed_on, ripples_pct
+from elmpeg.core.methods.driveline.joint_motion import (
+    DRAWN_SAMPLES,
+    SAMPLES,
+    Array,
+    JointKind,
+    accel_peaks_rad_s2,
+    passed_on,
+    ripples_and_accels,
+)
 
 SHORTEST_SHAFT_MM = 1e-3
 LARGEST_ANGLE_DEG = 89.0
@@ -133,7 +141,7 @@ def driveline_motions(rpm: float, laid: tuple[LaidLine, ...], phases_deg: tuple[
     if rpm <= 0:
         raise InputError("rpm", f"is {rpm:g}; write the speed of the drive end, above 0")
     motion = passed_on(np.array(axes), tuple(j.kind for j in laid[0].joints), phases_deg)
-    ripples, accels = ripples_pct(motion).tolist(), accel_peaks_rad_s2(motion, rpm).tolist()
+    ripples, accels = (a.tolist() for a in ripples_and_accels(motion, rpm))
     return tuple(_told(one, along, ripples[n], accels[n]) for n, (one, along) in enumerate(zip(laid, axes, strict=True)))
 
 
@@ -208,8 +216,10 @@ def bare_figures(
         )
         raise InputError(f"joints.{worst}", words)
     motion = passed_on(axes, kinds, phases_deg, samples)
-    accels = accel_peaks_rad_s2(motion, rpm)
-    return BareFigures(angles, bends, ripples_pct(motion) if ripples else np.zeros_like(accels), accels)
+    if not ripples:
+        accels = accel_peaks_rad_s2(motion, rpm)
+        return BareFigures(angles, bends, np.zeros_like(accels), accels)
+    return BareFigures(angles, bends, *ripples_and_accels(motion, rpm))
 
 
 def axes_of(inputs: Array, outputs: Array, places: Array) -> Array:
@@ -281,7 +291,7 @@ class MemberTrace:
 
 def traces(rpm: float, laid: LaidLine, phases_deg: tuple[float, ...]) -> tuple[MemberTrace, ...]:
     """Each member's speed and acceleration through half a turn, for drawing; the other half is the same."""
-    motion = passed_on(np.array([_sound_axes(laid, phases_deg)]), tuple(j.kind for j in laid.joints), phases_deg)
+    motion = passed_on(np.array([_sound_axes(laid, phases_deg)]), tuple(j.kind for j in laid.joints), phases_deg, DRAWN_SAMPLES)
     omega = rpm * 2 * math.pi / 60
     names = [f"{a.id}-{b.id}" for a, b in pairwise(laid.joints)] + ["driven end"]
     return tuple(

@@ -599,9 +599,11 @@ def _set_for_load(line: Driveline, at: LineAt, axle: CarriedAxle, limit: float) 
         return ()
     pose = pose_of(scene.placement(root.id))
 
+    there = Lines([scene], line)
+
     def peaks(turns: list[float]) -> list[float]:
-        scenes = [scene.with_pose(root.id, turned_about(pose, "pitch", t)) for t in turns]
-        return [max(one.drive.accels_rad_s2[-1], one.coast.accels_rad_s2[-1]) for one in Lines(scenes, line).at_rest()]
+        found: list[float] = there.loaded_peaks_with(root.id, [turned_about(pose, "pitch", t) for t in turns]).tolist()
+        return found
 
     coarse = [sign * k * COARSE_TURN_DEG for k in range(1, round(MOST_TURN_DEG / COARSE_TURN_DEG) + 1) for sign in (1, -1)]
     try:

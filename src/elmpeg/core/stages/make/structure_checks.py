@@ -8,13 +8,13 @@ from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.pose import Placed
 from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, plain, words
 from elmpeg.core.base.record import record
-from elmpeg.core.base.vectors import add, norm, scale, sub
+from elmpeg.core.base.vectors import Vec3, add, dot, norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.structures import Structure
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Check, Findings, Remedy, about
 from elmpeg.core.methods.shapes.clearance import Body, room_between
-from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Solid, Tube
+from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Solid, Tube, bounds_mm
 from elmpeg.core.methods.tubes.frames import CutMember, FrameMember
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.structure_members import cut_structure, part_id
@@ -87,16 +87,33 @@ def fouls_of(scene: Scene, structure: Structure, members: tuple[tuple[FrameMembe
     own = part_id(structure)
     around = [(VEHICLE, s) for s in scene.build.solids] + [(c.id, s) for c in scene.build.components if c.id != own for s in c.solids]
     names = {c.id: c.name for c in scene.build.components}
+    near = [(on, solid, scene.placement(on).point(_ball(solid)[0]), _ball(solid)[1]) for on, solid in around]
     found = []
     for member, _ in members:
         short = min(member.across_mm / 2 + WELDED_MM, 0.4 * member.long_mm)
         a, b = add(member.start_mm, scale(member.along, short)), sub(member.end_mm, scale(member.along, short))
         tube = Cylinder(member.id, member.id, a, b, member.across_mm)
-        for on, solid in around:
+        for on, solid, middle, radius in near:
+            if _from_line(middle, a, b) > radius + member.across_mm / 2:
+                continue
             room = _room_mm(tube, solid, scene.placement(on))
             if room < -WELDED_MM:
                 found.append(StructureFoul(member.id, f"{solid.name} of {names[on]}" if on in names else solid.name, -room))
     return tuple(sorted(found, key=lambda f: -f.mm))
+
+
+@lru_cache(maxsize=4096)
+def _ball(solid: Solid) -> tuple[Vec3, float]:
+    """A ball round all of a solid, in its own frame: what is far from it needs no closer look."""
+    low, high = bounds_mm(solid)
+    return scale(add(low, high), 0.5), norm(sub(high, low)) / 2
+
+
+def _from_line(p: Vec3, a: Vec3, b: Vec3) -> float:
+    """How far a place is from the piece of line between two."""
+    along, off = sub(b, a), sub(p, a)
+    share = min(1.0, max(0.0, dot(off, along) / max(dot(along, along), 1e-12)))
+    return norm(sub(off, scale(along, share)))
 
 
 @lru_cache(maxsize=8192)
