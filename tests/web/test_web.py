@@ -1,5 +1,7 @@
 """The screens and the interface: who may, what is refused, what is shown."""
 
+import contextlib
+import io
 import json
 import re
 import unittest
@@ -101,6 +103,32 @@ class EveryRoute(WithShop):
     def test_a_request_from_another_site_is_refused(self):
         answer = self.orla.client.post("/me", data={"csrf": self.orla.csrf}, headers={"Sec-Fetch-Site": "cross-site"})
         self.assertEqual(answer.status_code, 403)
+
+    def test_somebody_who_goes_on_while_sending_is_no_trouble(self):
+        """The connection ends in the middle of a form, as when a page is left: nothing is logged as failed, nothing is raised."""
+        browser = self.shop.browser("teo")
+        cookie = "; ".join(f"{c.name}={c.value}" for c in browser.client.cookies.jar)
+        sent = [{"type": "http.request", "body": b"name=Hare", "more_body": True}, {"type": "http.disconnect"}]
+        answers = []
+
+        async def receive():
+            return sent.pop(0) if sent else {"type": "http.disconnect"}
+
+        async def send(message):
+            answers.append(message)
+
+        scope = {
+            "type": "http", "http_version": "1.1", "method": "POST", "scheme": "http", "path": "/new/drawn", "raw_path": b"/new/drawn", "root_path": "",
+            "query_string": b"", "server": ("shop.test", 80), "client": ("here", 1), "app": self.shop.app,
+            "headers": [
+                (b"host", b"shop.test"), (b"cookie", cookie.encode()), (b"x-csrf-token", browser.csrf.encode()),
+                (b"content-type", b"application/x-www-form-urlencoded"), (b"content-length", b"400"),
+            ],
+        }  # fmt: skip
+        with self.assertNoLogs(level="ERROR"), contextlib.redirect_stdout(io.StringIO()) as said:
+            browser.client.portal.call(self.shop.app, scope, receive, send)
+        self.assertNotIn("request failed", said.getvalue())
+        self.assertLess(max((a["status"] for a in answers if "status" in a), default=400), 500)
 
     def test_pages_are_strict(self):
         for path in ("/", "/sign-in", "/static/elmpeg.css", "/healthz"):

@@ -13,6 +13,7 @@ from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException as StarletteHTTPException
+from starlette.requests import ClientDisconnect
 
 from elmpeg import __version__
 from elmpeg.core.base.errors import InputError, MissingError
@@ -163,6 +164,11 @@ def _explain_errors(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     def malformed(request: Request, error: RequestValidationError) -> Response:
         return said(request, 422, "request", "is not as described in the interface's schema")
+
+    @app.exception_handler(ClientDisconnect)
+    def left(request: Request, error: ClientDisconnect) -> Response:
+        # Somebody went on to another page while this was being sent: nobody hears the answer, and nothing is wrong.
+        return Response(status_code=400)
 
     @app.exception_handler(OverflowError)
     def too_large(request: Request, error: OverflowError) -> Response:
