@@ -317,7 +317,7 @@ def _places(build: Build) -> list[tuple[str, list[tuple[str, str]]]]:
     names = {VEHICLE: "Vehicle", **{c.id: c.name for c in build.components}}
     found: dict[str, list[tuple[str, str]]] = {}
     for point in build.points:
-        if point.axis is not None or point.hole_mm:
+        if point.kind != "wheel" and (point.axis is not None or point.hole_mm):
             found.setdefault(names.get(point.on, point.on), []).append((point.id, point.name))
     return sorted(found.items())
 

@@ -77,7 +77,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         drills=drills,
         checks={c.code: c for c in at.evaluation.checks if c.family == "pattern"},
         got=GOT,
-        points=[p for p in at.build.points if p.kind == "hole"],
+        points=[(p.id, p.name) for p in at.build.points if p.kind == "hole"],
         tab="patterns",
         tabs=TABS,
     )
