@@ -156,6 +156,12 @@ class Edits(unittest.TestCase):
         ):
             self.assertTrue(problems(replace(build, solids=(bad,))))
 
+    def test_a_scan_of_more_than_a_million_triangles_is_sound(self):
+        """How many a file has is counted, not measured; a length as large is still refused."""
+        build = vehicle_begun("bare", "x", "", {})
+        self.assertEqual(problems(replace(build, solids=(replace(BALL, triangles_in_file=1_200_000),))), ())
+        self.assertTrue(problems(replace(build, solids=(replace(BALL, off_mm=1_200_000.0),))))
+
     def test_shapes_that_differ_are_told_apart_although_they_are_looked_up_by_few_figures(self):
         other = replace(BALL, vertices_mm=(BALL.vertices_mm[0], (0.0, 0.0, 500.0), *BALL.vertices_mm[2:]))
         self.assertEqual(hash(other), hash(BALL))

@@ -10,8 +10,8 @@ from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 
 LARGEST_FIGURE = 1e6
 """Above every length in mm, angle, speed and acceleration that a build can hold."""
-COUNTED = "size_bytes"
-"""Not measured in a workshop: how long a file is. A telephone's picture has several million."""
+COUNTED = frozenset(("size_bytes", "triangles_in_file"))
+"""Not measured in a workshop: how long a file is, and how finely a scan is made. A telephone's picture has several million bytes."""
 
 
 def all_sane(value: object) -> bool:
@@ -21,7 +21,7 @@ def all_sane(value: object) -> bool:
     if isinstance(value, tuple):
         return all(map(all_sane, value))
     names = getattr(value, "__slots__", None)
-    return names is None or all(all_sane(getattr(value, name)) for name in names if name != COUNTED)
+    return names is None or all(all_sane(getattr(value, name)) for name in names if name not in COUNTED)
 
 
 def insane(path: str, value: object) -> Iterator[tuple[str, str]]:
@@ -34,7 +34,7 @@ def insane(path: str, value: object) -> Iterator[tuple[str, str]]:
             yield from insane(f"{path}.{i}", item)
     elif is_dataclass(value):
         for f in fields(value):
-            if f.name != COUNTED:
+            if f.name not in COUNTED:
                 yield from insane(f"{path}.{f.name}".lstrip("."), getattr(value, f.name))
 
 
