@@ -15,6 +15,7 @@ from elmpeg.demo import cairn
 from elmpeg.demo.notebook import with_brake_line
 from elmpeg.demo.seed import PASSWORD
 from elmpeg.formats import build_file
+from elmpeg.store.builds import Author
 from tests.shop import SignedIn, TestShop
 
 PATHS = {"build_id": "cairn-2", "round_id": "round-3", "token_id": "1", "device_id": "1", "kind": "caliper", "photo_id": "none"} | {
@@ -356,6 +357,22 @@ class Pages(WithShop):
             text = self.teo.get(f"/builds/bookworm/{page}").text
             self.assertNotIn("<script>alert", text)
             self.assertIn("&lt;script&gt;", text)
+
+    def test_a_round_of_many_points_is_kept_as_one_form(self):
+        """Every field of the page is sent, written in or not, as browsers do."""
+        build = self.head("dynamo").build
+        many = tuple(replace(next(p for p in build.points if p.id == "lorry-pinion"), id=f"p{k}", name=f"place {k}") for k in range(400))
+        self.shop.shop.builds.add(replace(build, id="many", points=(*build.points, *many)), Author(1, "Orla Fennick", "lead"), "Began")
+
+        def post(path, **fields):
+            return self.teo.post(f"/builds/many/fit/{path}", base=str(self.head("many").number), option="after", **fields)
+
+        self.assertEqual(post("start", material="board", by="Teo Marsh").status_code, 200)
+        one = self.head("many").build.rounds[-1]
+        fields = {f"{p.point}_{a}": "" for p in one.points for a in "xyz"} | {p.code: "" for p in one.predictions}
+        self.assertGreater(len(fields), 400)
+        self.assertEqual(post(f"{one.id}/measured", **{**fields, one.predictions[0].code: "3"}).status_code, 200)
+        self.assertEqual(len(self.head("many").build.rounds[-1].measured), 1)
 
     def test_a_round_from_start_to_close(self):
         def post(path, **fields):

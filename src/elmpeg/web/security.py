@@ -36,6 +36,8 @@ API = "/api/"
 SAFE = ("GET", "HEAD", "OPTIONS")
 LARGEST_BODY = 13_000_000
 """A photograph of 12 MB with the form around it."""
+MOST_FIELDS = 20_000
+"""A round of the largest build is one form: three figures for each of 5000 points, and one for each prediction."""
 LARGEST_ZIP = 200_000_000
 LARGEST_MESH = 62_000_000
 MESH_FILE = "/shapes/file"
@@ -162,7 +164,7 @@ def desk(request: Request) -> Desk:
 async def posted(request: Request) -> Desk:
     """The desk of a signed-in browser that changes something: the request must carry the session's own secret."""
     at = desk(request)
-    form: FormData = await request.form(max_files=1, max_fields=400)
+    form: FormData = await request.form(max_files=1, max_fields=MOST_FIELDS)
     given = request.headers.get("X-CSRF-Token") or form.get("csrf") or ""
     if not isinstance(given, str) or not secrets.compare_digest(given.encode(), at.session.csrf.encode()):
         raise HTTPException(403, "This page is out of date. Load it again and repeat the change; nothing was saved.")
