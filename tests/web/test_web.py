@@ -358,6 +358,22 @@ class Pages(WithShop):
             self.assertNotIn("<script>alert", text)
             self.assertIn("&lt;script&gt;", text)
 
+    def test_every_revision_can_be_reached(self):
+        first = self.head("dynamo").number
+        for k in range(first, 451):
+            self.shop.shop.builds.change(
+                "dynamo", k, Author(1, "Orla Fennick", "lead"), f"Named it {k}", lambda b, k=k: replace(b, vehicle=f"Lorry {k}")
+            )
+        seen, path, pages = [], "/builds/dynamo/history", 0
+        while path:
+            text = self.teo.get(path).text
+            seen += [int(n) for n in re.findall(r'<tr><td class="figure">(\d+)</td>', text)]
+            older = re.search(r'href="(\?before=\d+)"', text)
+            path, pages = (f"/builds/dynamo/history{older[1]}" if older else ""), pages + 1
+        self.assertEqual(seen, list(range(451, 0, -1)))
+        self.assertEqual(pages, 3)
+        self.assertIn(f"Lorry {first + 2}", self.teo.get(f"/builds/dynamo/file?revision={first + 3}").text)
+
     def test_a_round_of_many_points_is_kept_as_one_form(self):
         """Every field of the page is sent, written in or not, as browsers do."""
         build = self.head("dynamo").build

@@ -358,10 +358,10 @@ class Builds:
         session.execute(_REVISION_IN, {**made, **_written(session, head, build)})
         return Head(build, number)
 
-    def history(self, build_id: str, most: int = MOST_HISTORY) -> tuple[Step, ...]:
-        """A build's revisions, newest first."""
+    def history(self, build_id: str, most: int = MOST_HISTORY, before: int = 0) -> tuple[Step, ...]:
+        """A build's revisions, newest first; with ``before`` those older than that one."""
         with self._db.reading() as session:
-            return tuple(_step(r) for r in reversed(_revisions(session, build_id, most)))
+            return tuple(_step(r) for r in reversed(_revisions(session, build_id, most, before)))
 
     def undo_state(self, build_id: str) -> UndoState:
         """What undo and redo would do now."""
@@ -503,11 +503,13 @@ class _Row:
     words: str
 
 
-def _revisions(session: Session, build_id: str, most: int) -> list[_Row]:
-    """A build's newest revisions in order, without their documents."""
+def _revisions(session: Session, build_id: str, most: int, before: int = 0) -> list[_Row]:
+    """A build's newest revisions in order, of all or of those older than one, without their documents."""
     columns = (Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words)
-    rows = session.execute(select(*columns).where(Revision.build_id == build_id).order_by(Revision.number.desc()).limit(most)).all()
-    return [_Row(*row) for row in reversed(rows)]
+    wanted = select(*columns).where(Revision.build_id == build_id)
+    if before:
+        wanted = wanted.where(Revision.number < before)
+    return [_Row(*row) for row in reversed(session.execute(wanted.order_by(Revision.number.desc()).limit(most)).all())]
 
 
 @dataclass(frozen=True, slots=True)
