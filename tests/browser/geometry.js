@@ -51,6 +51,14 @@
     const cut = wide(text.replace(/\s+/g, " "), p) - room;
     if (cut > 1.5 && !e.title) tell(e.tagName === "SELECT" ? "list cut off" : "hint cut off", e, `${text} by ${cut.toFixed(0)}`);
   }
+  // Words are whole, but for names that are longer than any word.
+  for (const e of document.querySelectorAll(".button, .tabs-row a, td, th")) {
+    if (!shownAt(e) || e.matches("td, th") && e.querySelector("table, form, svg, .several")) continue;
+    const s = getComputedStyle(e), room = e.clientWidth - parseFloat(s.paddingLeft) - parseFloat(s.paddingRight);
+    const words = e.innerText.split(/[\s\-·/]+/).filter((word) => word.length < 24);
+    const longest = Math.max(0, ...words.map((word) => wide(word, s)));
+    if (longest > room * (e.matches("td, th") ? 1.1 : 1) + 1.5 && s.whiteSpace !== "nowrap" && !e.title) tell("word broken", e, `${longest.toFixed(0)} in ${room.toFixed(0)}`);
+  }
   // Nothing stands out of its column, and what is typed in can be read.
   for (const e of document.querySelectorAll("table, form, figure, fieldset, .fields, .panel-form, .input, .select")) {
     const r = shownAt(e), place = e.parentElement;

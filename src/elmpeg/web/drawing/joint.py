@@ -11,12 +11,12 @@ from elmpeg.core.stages.mount.bolt_section import Section, Thickness
 from elmpeg.web.drawing import svg
 from elmpeg.web.showing import Show
 
-WIDTH_PX, HEIGHT_PX = 500.0, 430.0
-CENTRE_PX = 172.0
+WIDTH_PX, HEIGHT_PX = 516.0, 430.0
+CENTRE_PX = 188.0
 HALF_PX = 100.0
 """Half of the width that the section itself may take."""
 TOP_PX, BOTTOM_PX = 34.0, 40.0
-LABEL_PX, ROW_PX = 292.0, 37.0
+LABEL_PX, ROW_PX = 308.0, 37.0
 MOST_LETTERS = 22
 LETTER_PX = 7.8
 BOUGHT = ("stack", "plate", "head washer", "nut washer")
@@ -25,6 +25,9 @@ LAYER_WIDE = 4.4
 THREADED = 2.0
 THREAD_MORE_MM = 6.0
 MARKS_PX = 4.0
+COLUMN_PX = 22.0
+MOST_GROWN, SCALE_PX = 1.25, 30.0
+"""By how much letters are grown to be read on a small sheet; how high the scale stands at its foot."""
 COARSE_PX, FINE_PX = 9.0, 6.0
 BLIND_FLOOR = 1.1
 """Metal drawn below a blind hole, over its radius."""
@@ -215,15 +218,22 @@ def _dimensions(frame: _Frame, joint: Section, show: Show) -> list[str]:
     if choice.engagement_mm:
         wanted.append(("held", choice.grip_mm, choice.grip_mm + choice.engagement_mm, ""))
     drawn = []
-    for k, (name, start, end, _) in enumerate(wanted):
-        x = CENTRE_PX - HALF_PX - 14.0 - 20.0 * (k % 3)
+    taken: list[list[tuple[float, float]]] = []
+    for name, start, end, _ in wanted:
         top, bottom = frame.y(start), frame.y(end)
-        drawn.append(svg.line((x, top), (x, bottom), "dimension"))
-        drawn += [svg.line((x - MARKS_PX, y), (x + MARKS_PX, y), "dimension") for y in (top, bottom)]
         words = f"{name} {show.value(end - start, 'mm')}"
         # Lengthwise beside its line, on the sheet; across, it would lie over the drawing.
-        half = LETTER_PX * len(words) / 2
-        middle = min(max((top + bottom) / 2, half + 4.0), HEIGHT_PX - half - 4.0)
+        half = MOST_GROWN * LETTER_PX * len(words) / 2
+        middle = min(max((top + bottom) / 2, half + 4.0), HEIGHT_PX - half - SCALE_PX)
+        span = (min(top, middle - half) - MARKS_PX, max(bottom, middle + half) + MARKS_PX)
+        # As near to the bolt as those before it leave room: far out it would leave the sheet where letters are grown to be read.
+        column = next((k for k, spans in enumerate(taken) if all(span[1] < low or span[0] > high for low, high in spans)), len(taken))
+        if column == len(taken):
+            taken.append([])
+        taken[column].append(span)
+        x = CENTRE_PX - HALF_PX - 14.0 - COLUMN_PX * column
+        drawn.append(svg.line((x, top), (x, bottom), "dimension"))
+        drawn += [svg.line((x - MARKS_PX, y), (x + MARKS_PX, y), "dimension") for y in (top, bottom)]
         turned = f"rotate(-90 {x - 5.0:.1f} {middle:.1f})"
         drawn.append(svg.text((x - 5.0, middle), words, "dimension-text", text_anchor="middle", transform=turned))
     return drawn
