@@ -125,7 +125,7 @@ def pattern(request: Pattern, result: Result | None) -> Figure:
         tight = p["miss_mm"] > p["float_mm"]
         panel.circle(at, h.hole_mm / 2, "fails" if tight else "path", title=f"hole {h.id}")
         panel.line([(s.x_mm, s.y_mm), at], "thin")
-        says = words(f"{plain(h.id)} misses {{0}}, may {{1}}", mm(p["miss_mm"]), mm(p["float_mm"]))
+        says = words(f"{plain(h.id)} misses {{0}}", mm(p["miss_mm"]))
         panel.note(at, says, f"holes.{index[p['hole']]}.hole_mm", fails=tight)
     return figure
 
