@@ -12,6 +12,7 @@ from shapely.geometry import Polygon
 from elmpeg.core.build.pieces import OwnHole, Piece
 from elmpeg.core.build.stands import Stand, StandPart
 from elmpeg.core.methods.shapes.outlines import straight
+from elmpeg.core.methods.sheet_metal.tabs_and_slots import Opening, ways_in
 from elmpeg.core.methods.stands.wrong_ways import Feature, held_too, moved_tab, other_ways, short_of
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
@@ -129,6 +130,27 @@ class AgainstLooking(unittest.TestCase):
         self.assertEqual(held_too(over, own, own, PLAY, 1.0), "brace")
         middle = (*own[:2], replace(own[2], at_mm=(50.0, 60.0)))
         self.assertEqual(held_too(over, middle, middle, PLAY, 1.0), "")
+
+
+class AsTheCalculatorDoes(unittest.TestCase):
+    def test_tabs_on_one_edge_lack_what_it_says(self):
+        """Put in turned over, tabs of one edge go end for end: with the same pairs and the same shortfall as ``one_way`` reckons."""
+        rng, near = random.Random(9), 0
+        for _ in range(60):
+            places = rng.choice(((15.0, 52.0, 88.0), (20.0, 50.0, 80.0), (18.0, 50.6, 81.5), (10.0, 40.0, 75.0)))
+            own = tuple(tab("down", "base", at, rng.choice((12.0, 12.5, 15.0))) for at in places)
+            over = [w for w in other_ways(own, own, PLAY, 1e3) if w.over]
+            tabs = tuple(Opening(f.id, f.at_mm[0], 0.0, f.wide_mm, 4.0) for f in own)
+            slots = tuple(Opening(f.id, f.at_mm[0], 0.0, f.wide_mm + PLAY, 4.0 + PLAY) for f in own)
+            reckoned = next(w for w in ways_in(tabs, slots) if w.way == "turned over end for end")
+            told = next((w for w in over if tuple((a.id, b.id) for a, b in w.pairs) == reckoned.pairs), None)
+            if told is not None:
+                self.assertAlmostEqual(told.short_mm, reckoned.worst_short_mm, places=9)
+            if reckoned.worst_short_mm <= 1.0:
+                near += 1
+                self.assertIsNotNone(told, "what nearly goes in is found")
+            self.assertGreaterEqual(min((w.short_mm for w in over), default=math.inf), reckoned.worst_short_mm - 1e-9)
+        self.assertGreater(near, 5)
 
 
 class InABuild(unittest.TestCase):
