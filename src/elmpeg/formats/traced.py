@@ -31,6 +31,8 @@ LIGHT_PX = 320
 LIGHT_ROUNDS = 6
 PROFILE_PX = 5.0
 PROFILE_STEPS = 41
+MARGIN_PX = 16
+"""Round the template: an edge is looked for twice, each time so many pixels of a profile aside, and a little more."""
 LEAST_CONTRAST = 6.0
 LEAST_HOLE_MM = 2.0
 LEAST_HOLE_SHARE = 2e-5
@@ -110,9 +112,9 @@ def traced(data: bytes, marks: tuple[Mark, ...], told: Told = lambda words, shar
     told("following the edges", 0.6)
     outer, inner = _contours(mask)
     _require_a_template(outer)
-    smooth = np.asarray(cv2.GaussianBlur(part.astype(np.float32), (0, 0), 0.8), dtype=np.float32)
+    smooth, corner = _smoothed(part, outer)
     to_mm = _to_mm(projection, (left, top))
-    edge_px = _followed(smooth, outer)
+    edge_px = _followed(smooth, outer - corner) + corner
     told("recognising straight and round", 0.85)
     pixel = _mm_per_px(edge_px, to_mm)
     edge = to_mm(edge_px)
@@ -123,7 +125,7 @@ def traced(data: bytes, marks: tuple[Mark, ...], told: Told = lambda words, shar
         # Specks are put aside before their edges are followed: a noisy picture has thousands.
         if Polygon(to_mm(ring)).buffer(0).area < least / 3:
             continue
-        ring_px = _followed(smooth, ring)
+        ring_px = _followed(smooth, ring - corner) + corner
         ring_mm = to_mm(ring_px)
         if Polygon(ring_mm).buffer(0).area < least:
             continue
@@ -328,6 +330,14 @@ def _contours(mask: NDArray[np.uint8]) -> tuple[Array, list[Array]]:
         raise InputError("photo", "shows nothing large enough within the marks; put the marks around the template, near to it")
     inner = [np.asarray(found[k][:, 0, :], dtype=float) for k in range(len(found)) if tree[0][k][3] == largest and len(found[k]) >= 12]
     return np.asarray(found[largest][:, 0, :], dtype=float), inner
+
+
+def _smoothed(part: NDArray[np.uint8], outer: Array) -> tuple[NDArray[np.float32], Array]:
+    """The picture round the template, calmed, and where its corner lies: the rest of a large picture would cost memory for nothing."""
+    low, high = outer.min(axis=0).astype(int) - MARGIN_PX, outer.max(axis=0).astype(int) + MARGIN_PX
+    left, top = (int(v) for v in np.maximum(low, 0))
+    crop = part[top : int(high[1]) + 1, left : int(high[0]) + 1].astype(np.float32)
+    return np.asarray(cv2.GaussianBlur(crop, (0, 0), 0.8), dtype=np.float32), np.array([left, top], dtype=np.float64)
 
 
 def _followed(picture: NDArray[np.float32], ring: Array) -> Array:
