@@ -1,6 +1,7 @@
 """Many people at one build at once: nobody is refused for it, nothing is lost, and nobody waits for work that is not theirs."""
 
 import asyncio
+import gc
 import tempfile
 import threading
 import time
@@ -14,7 +15,7 @@ from elmpeg.core.stages.measure import point_readings
 from elmpeg.demo import bookworm, cairn
 from elmpeg.store.builds import Author, Builds
 from elmpeg.store.database import Database
-from elmpeg.store.turns import Turn
+from elmpeg.store.turns import Turn, Turns
 from tests.shop import TestShop
 
 WIL = Author(None, "Wil Adeyemi")
@@ -53,6 +54,19 @@ class InTurn(unittest.TestCase):
             with self.assertRaises(ValueError), turn:
                 raise ValueError
         self.assertFalse(turn.locked())
+
+    def test_each_build_has_its_own_and_leaves_nothing_behind(self):
+        """Of many names no two share a turn, whatever their hashes are."""
+        turns = Turns()
+        held = [turns.of(f"build {k}") for k in range(500)]
+        self.assertEqual(len(set(map(id, held))), 500)
+        self.assertIs(turns.of("build 7"), held[7])
+        with turns.of("alone") as _, turns.of("build 7") as _:
+            self.assertTrue(turns.of("alone").locked())
+            self.assertFalse(turns.of("build 8").locked())
+        del held
+        gc.collect()
+        self.assertEqual(len(turns._by_name), 0)
 
 
 class Saving(unittest.TestCase):

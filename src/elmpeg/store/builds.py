@@ -29,11 +29,9 @@ from elmpeg.store.deltas import applied, delta
 from elmpeg.store.merge import Clash, merged, only_adds
 from elmpeg.store.stock import UseState, keep_reserved, mark, use_of
 from elmpeg.store.tables import Revision, StockUse, StoredBuild, TakenReading
-from elmpeg.store.turns import Turn
+from elmpeg.store.turns import Turns
 
 CACHED_BUILDS = 128
-TURNS = 64
-"""Builds share so many queues of people who save; two that share one wait for each other."""
 WHOLE_EVERY = 50
 """After so many revisions that tell changes only, one is kept whole: that bounds what is read to open any of them."""
 MOST_HISTORY = 200
@@ -146,7 +144,7 @@ class Builds:
         self._db = database
         self._cache: OrderedDict[tuple[str, int], Build] = OrderedDict()
         self._lock = Lock()
-        self._turns = tuple(Turn() for _ in range(TURNS))
+        self._turns = Turns()
 
     def ids(self, where: Where = "in work") -> tuple[str, ...]:
         """The shop's builds that are in work, put away in the archive, or removed and still kept; oldest first."""
@@ -249,7 +247,7 @@ class Builds:
         two together make no sense.
         """
         # One person of a build after the other works out and checks; the writer's place is taken for the write alone.
-        with self._turns[hash(build_id) % TURNS]:
+        with self._turns.of(build_id):
             while True:
                 saved = self._change(build_id, seen, author, words, edit)
                 if saved is not None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections import deque
 from threading import Event, Lock
 from types import TracebackType
+from weakref import WeakValueDictionary
 
 
 class Turn:
@@ -38,3 +39,19 @@ class Turn:
                 self._waiting.popleft().set()
             else:
                 self._busy = False
+
+
+class Turns:
+    """A turn for each of some things by name, for as long as somebody has it or waits for it."""
+
+    def __init__(self) -> None:
+        self._lock = Lock()
+        self._by_name: WeakValueDictionary[str, Turn] = WeakValueDictionary()
+
+    def of(self, name: str) -> Turn:
+        """The turn of one thing: the same for all who ask while it is held."""
+        with self._lock:
+            turn = self._by_name.get(name)
+            if turn is None:
+                turn = self._by_name[name] = Turn()
+            return turn
