@@ -1,4 +1,4 @@
-"""Structures of tube: nodes and members typed or picked, every cut and length at once."""
+"""Structures of tube: nodes typed or on points, members between them, every cut and length at once."""
 
 from __future__ import annotations
 
