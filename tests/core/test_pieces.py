@@ -15,7 +15,7 @@ from shapely.geometry import Polygon
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.build.components import Component
-from elmpeg.core.build.pieces import Cutout, OwnHole, Piece, PieceFace, Sending, TestStrip
+from elmpeg.core.build.pieces import Cutout, OwnHole, Piece, PieceFace, PlateHole, Sending, TestStrip
 from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.evaluation.evaluate import evaluate
@@ -32,6 +32,7 @@ from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.make.neighbours import fouls
 from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_order, bench_steps
+from elmpeg.core.stages.make.pair_as_one import pair_as_one
 from elmpeg.core.stages.make.piece_chances import chance_within, goes_on, play_needed_mm
 from elmpeg.core.stages.make.piece_mounts import holes_near, mounts_of, new_holes, out_of_place_mm, with_mounts
 from elmpeg.core.stages.make.piece_shape import k_for, piece_shape
@@ -399,8 +400,68 @@ class AtTheBench(unittest.TestCase):
         self.assertEqual({h.pilot_mm for h in holes}, {4.0})
         self.assertEqual(bench_order(holes)[:4], "A, D", "the first, then the one farthest from it")
         said = " ".join(s.template for s in bench_steps(LAMP, shape, holes))
-        for words in ("Clamp the two blanks", "Keep paint off", "Break every edge"):
+        for words in ("back to back, lower faces together", "Keep paint off", "Break every edge"):
             self.assertIn(words, said)
+
+    def test_a_pair_is_one_until_it_is_parted(self):
+        """Held before it is drilled, marked before it is parted; what goes into one alone comes after."""
+        piece = replace(
+            LAMP, holes=(PlateHole("own", "L1", "tapped", "M8x1.25"), PlateHole("own", "L2", "countersunk", "M8x1.25")),
+            bends=(BendLine("B1", (-70.0, 15.0), (70.0, 15.0), 90.0, 4.0),), cutouts=(),
+        )  # fmt: skip
+        shape = piece_shape(SCENE, piece)
+        said = [s.template for s in bench_steps(piece, shape, bench_holes(SCENE, shape))]
+        order = [
+            next(k for k, s in enumerate(said) if word in s)
+            for word in ("Lay the two", "Drill ", "Pilot", "Countersink", "Strike ONE", "Tap ", "Scribe")
+        ]
+        self.assertEqual(order, sorted(order))
+        self.assertTrue(any("tapped and folded, each of the two has to itself" in s for s in said))
+        alone = [s.template for s in bench_steps(replace(piece, hand="left"), shape, bench_holes(SCENE, shape))]
+        self.assertFalse(any("two blanks" in s or "part them" in s for s in alone))
+        pair = pair_as_one(shape)
+        by_letter = {h.letter: h for h in shape.holes}
+        self.assertEqual(pair.stack_mm, 6.0)
+        self.assertEqual({by_letter[b].id for b in pair.bolted}, {"L2", "L4"}, "the farthest that are not tapped")
+
+    def test_clamps_lie_on_metal_clear_of_what_is_drilled_and_folded(self):
+        rng = random.Random(11)
+        held = 0
+        for case in range(60):
+            wide, high = rng.uniform(60, 300), rng.uniform(40, 200)
+            holes = tuple(
+                OwnHole(f"h{k}", rng.uniform(8, wide - 8), rng.uniform(8, high - 8), rng.uniform(5, 14)) for k in range(rng.randrange(2, 9))
+            )
+            bend = (BendLine("B1", (wide / 2, 0.0), (wide / 2, high), 90.0, 4.0),) if case % 3 == 0 else ()
+            piece = Piece("p", "p", 3.0, outline=straight(((0, 0), (wide, 0), (wide, high), (0, high))), own_holes=holes, bends=bend)
+            try:
+                shape = piece_shape(SCENE, piece)
+            except InputError:
+                continue
+            pair = pair_as_one(shape)
+            for x, y in pair.clamps_mm:
+                r = pair.pad_mm / 2
+                with self.subTest(case, at=(x, y)):
+                    self.assertGreaterEqual(min(x, wide - x, y, high - y) - r, 0.9)
+                    for h in holes:
+                        self.assertGreaterEqual(math.dist((x, y), (h.x_mm, h.y_mm)) - r - h.hole_mm / 2, 5.8)
+                    if bend:
+                        self.assertGreaterEqual(abs(x - wide / 2) - r, 0.9)
+            if len(pair.clamps_mm) == 2:
+                held += 1
+                self.assertGreater(math.dist(*pair.clamps_mm), pair.pad_mm)
+            a, b = ({h.letter: h for h in shape.holes}[k].xy_mm for k in pair.bolted)
+            farthest = max(math.dist((p.x_mm, p.y_mm), (q.x_mm, q.y_mm)) for p in holes for q in holes)
+            self.assertAlmostEqual(math.dist(a, b), farthest, places=5)
+        self.assertGreater(held, 40)
+
+    def test_where_no_clamp_has_room_it_says_so(self):
+        tiny = replace(LAMP, outline=straight(((0, 0), (24, 0), (24, 14), (0, 14))), cutouts=(), own_holes=(OwnHole("a", 12, 7, 6.0),))
+        shape = piece_shape(SCENE, tiny)
+        self.assertEqual(pair_as_one(shape).clamps_mm, ())
+        said = " ".join(s.template for s in bench_steps(tiny, shape, bench_holes(SCENE, shape)))
+        self.assertIn("with clamps over their edges", said)
+        self.assertIn("one bolt lets them turn", said)
 
     def test_the_bend_line_is_scribed_inside_the_fold(self):
         shape = piece_shape(SCENE, STAY)

@@ -1,6 +1,7 @@
 """Files of a piece, read back with other tools and measured: what leaves the shop is what was drawn."""
 
 import io
+import itertools
 import json
 import math
 import unittest
@@ -21,6 +22,7 @@ from elmpeg.core.build.pieces import OwnHole, Piece, PlateHole, Sending
 from elmpeg.core.methods.shapes.outlines import chords, straight
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_steps
+from elmpeg.core.stages.make.pair_as_one import pair_as_one
 from elmpeg.core.stages.make.piece_marks import engraved, engraving
 from elmpeg.core.stages.make.piece_shape import piece_shape
 from elmpeg.core.stages.make.print_proofs import print_proof
@@ -245,6 +247,47 @@ class OnPaper(unittest.TestCase):
                 for words in ("OTHER HAND", "pilot", "measure it here", "Scribe the bend lines", "qualified person"):
                     self.assertIn(words, said)
             document.close()
+
+    def test_a_pair_is_drawn_to_be_clamped_and_drilled_as_one(self):
+        data = printed(LAMP, hand="pair as one")
+        grey, plain = pixels(data, 0), pixels(printed(LAMP), 0)
+        left, bottom, _, _ = self.frame()
+        shape = shape_of(LAMP)
+        origin = (left - (shape.box_mm[0] - true_size.AROUND_MM), bottom - (shape.box_mm[1] - true_size.AROUND_MM))
+        pair = pair_as_one(shape)
+        self.assertEqual(len(pair.clamps_mm), 2)
+        for x, y in pair.clamps_mm:
+            around = [
+                (origin[0] + x + pair.pad_mm / 2 * math.cos(a), origin[1] + y + pair.pad_mm / 2 * math.sin(a))
+                for a in np.linspace(0, 2 * math.pi, 60)
+            ]
+            self.assertGreater(sum(self.dark_near(grey, *p) for p in around), 30, "dashed")
+            self.assertLess(sum(self.dark_near(plain, *p) for p in around), 10)
+        document = pypdfium2.PdfDocument(data)
+        words = [page.get_textpage().get_text_range() for page in document]
+        document.close()
+        for said in ("first: bolt", "second: bolt", "K1", "K2", "back to back"):
+            self.assertIn(said, words[0])
+        for said in ("its upper face on top", "OTHER HAND: its upper face below", "a board to drill into"):
+            self.assertIn(said, words[-1])
+        # Both blanks from the side, at their true thickness.
+        table = pixels(data, len(words) - 1)
+        column = table[:, int((14 + 20) * PX_PER_MM)] < 140
+        edges = np.flatnonzero(column[1:] & ~column[:-1]) / PX_PER_MM
+        self.assertTrue(
+            any(abs(b - a - LAMP.thick_mm) < 0.15 and abs(c - b - LAMP.thick_mm) < 0.15 for a, b, c in itertools.combinations(edges, 3))
+        )
+
+    def test_the_table_of_the_other_hand_has_its_own_places(self):
+        off = replace(LAMP, own_holes=(OwnHole("a", -31.5, 20.0, 8.0), OwnHole("b", 47.25, -20.0, 8.0)))
+        for hand, want in (("as drawn", ("-31.5 mm", "47.2 mm")), ("other hand", ("31.5 mm", "-47.2 mm"))):
+            document = pypdfium2.PdfDocument(printed(off, hand=hand))
+            said = document[len(document) - 1].get_textpage().get_text_range()
+            document.close()
+            cells = said.replace("\r", " ").replace("\n", " ").split(" ")
+            for value in want:
+                with self.subTest(hand, value=value):
+                    self.assertIn(value.split(" ")[0], cells)
 
     def test_more_than_sixty_sheets_are_refused(self):
         huge = Piece("p", "p", 3.0, outline=straight(((0, 0), (5000, 0), (5000, 4000), (0, 4000))))

@@ -99,6 +99,9 @@ class FromTwoFaces(Pages):
         for kind in ("svg", "stl", "3mf"):
             self.assertEqual(self.teo.get(f"{self.where}/piece/file?option=low&piece={own}&kind={kind}").status_code, 200)
         self.assertEqual(self.teo.get(f"{self.where}/piece.pdf?option=low&piece={own}&paper=letter&hand=other").content[:5], b"%PDF-")
+        single = self.teo.get(f"{self.where}/piece?option=low&piece={own}&part=paper").text
+        self.assertIn("made as a pair", plain(single))
+        self.assertNotIn("hand=pair", single)
         self.assertEqual(self.post("/piece/made", piece=own, made_of="print", changed="first print").status_code, 200)
         refused = self.post("/piece/made", piece=own, made_of="metal", changed="cut")
         self.assertEqual(refused.status_code, 422)
@@ -145,6 +148,15 @@ class ByHand(Pages):
         self.assertEqual(piece.outline[1].bulge, 0.2)
         self.assertEqual(piece.own_holes[1], OwnHole("slot", 0.0, 30.0, 6.0, 20.0, 90.0, "for the wire"))
         self.assertEqual((piece.bends[0].angle_deg, piece.cutouts[0].id, piece.count, piece.hand), (90.0, "window", 4, "left"))
+
+    def test_a_pair_is_drawn_as_one_on_its_page_and_on_paper(self):
+        shown = self.teo.get(f"{self.where}/piece?option=low&piece=lamp-plate&part=paper").text
+        self.assertEqual(shown.count('class="clamp-pad"'), 2)
+        self.assertEqual(shown.count('class="bolted-ring"'), 2)
+        self.assertIn("6 mm thick together", plain(shown))
+        for size in ("a4", "a3", "letter"):
+            answer = self.teo.get(f"{self.where}/piece.pdf?option=low&piece=lamp-plate&paper={size}&hand=pair")
+            self.assertEqual(answer.content[:5], b"%PDF-")
 
     def test_refused_beside_its_field_and_kept(self):
         for name, value, words in (

@@ -82,12 +82,12 @@ def _lamp_plate(build: Build) -> Piece:
             Cutout(
                 "cable",
                 tuple(Corner(x, y) for x, y in ((20.0, -24.0), (44.0, -24.0), (44.0, 4.0), (20.0, 4.0))),
-                "cable of the left lamp",
+                "cable of the lamp",
             ),
         ),
         count=2,
         hand="pair",
-        used_at="lamp bar, left and right; the right one without the cable's opening",
+        used_at="lamp bar, left and right",
         conducts=True,
         squares=(PrintedSquare("q1", "office printer, A4", 150.0, 145.5, 150.0, 145.4, "Pip Okafor", "2026-11-19T09:40:00"),),
     )

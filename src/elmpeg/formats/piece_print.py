@@ -8,20 +8,26 @@ from collections.abc import Callable
 from typing import Literal
 
 import segno
+from reportlab.lib import colors
+from reportlab.lib.units import mm as MM  # noqa: N812 - the library's name for a length
 from reportlab.pdfgen.canvas import Canvas
 
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import Outline, arc_of, mirrored
 from elmpeg.core.stages.make.on_the_metal import CAUTIONS, BenchHole
+from elmpeg.core.stages.make.pair_as_one import CLAMPS, PairAsOne, pair_as_one
 from elmpeg.core.stages.make.piece_marks import engraved, engraving
-from elmpeg.core.stages.make.piece_shape import PieceShape
+from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 from elmpeg.formats.paper import BOLD, ELM, INK, MOSS, PLAIN, SOFT, Head, broken, canvas_maker, fonts, printed, room_pt
 from elmpeg.formats.true_size import draw_sheets
 
-PrintedHand = Literal["as drawn", "other hand"]
+PrintedHand = Literal["as drawn", "other hand", "pair as one"]
 LETTER_PT = 9.0
 PUNCH_MM = 1.0
+BOLT_RING_MM = 2.5
+STACK_WIDE_MM, BOARD_MM = 46.0, 6.0
+STEEL_FILL, BOARD_FILL = colors.HexColor("#dfe5e0"), colors.HexColor("#efe3cf")
 LETTERS_SHARE = 1.05
 """Of a letter's height, the size of the face that gives it, held to what fits."""
 Say = Callable[[Words], str]
@@ -39,7 +45,8 @@ def as_pdf(
     hand: PrintedHand = "as drawn",
     scale: tuple[float, float] = (1.0, 1.0),
 ) -> bytes:
-    """The piece's sheets. ``scale`` makes up for a printer that is off; ``hand`` mirrors it for the other side.
+    """The piece's sheets. ``scale`` makes up for a printer that is off; ``hand`` mirrors it for the other side,
+    or adds what makes two of it as one: where they are clamped and bolted to each other, and how they lie.
 
     Raises InputError where it would take more than sixty sheets.
     """
@@ -49,7 +56,14 @@ def as_pdf(
     flip = -1.0 if hand == "other hand" else 1.0
     left, low, right, high = shape.box_mm
     box = (min(flip * left, flip * right), low, max(flip * left, flip * right), high)
-    across, up = draw_sheets(canvas, head, box, scale, lambda c: _true_size(c, piece, shape, holes, flip))
+    pair = pair_as_one(shape) if hand == "pair as one" else None
+
+    def sheet(c: Canvas) -> None:
+        _true_size(c, piece, shape, holes, flip)
+        if pair is not None:
+            _held_as_one(c, shape, pair)
+
+    across, up = draw_sheets(canvas, head, box, scale, sheet)
     _table(canvas, piece, shape, holes, steps, head, say, length, hand, (across, up))
     canvas.save()
     return out.getvalue()
@@ -85,7 +99,7 @@ def _true_size(canvas: Canvas, piece: Piece, shape: PieceShape, holes: tuple[Ben
         canvas.circle(x, y, PUNCH_MM / 2, stroke=1, fill=0)
         canvas.setFont(BOLD, 4)
         canvas.setFillColor(ELM)
-        canvas.drawString(x + hole.drill_mm / 2 + 1, y + 1, one.letter)
+        canvas.drawString(x + reach + 0.5, y + 0.8, one.letter)
     canvas.setFont(PLAIN, 3.2)
     for bend in shape.bends:
         a, b = (flip * bend.a_mm[0], bend.a_mm[1]), (flip * bend.b_mm[0], bend.b_mm[1])
@@ -108,6 +122,58 @@ def _true_size(canvas: Canvas, piece: Piece, shape: PieceShape, holes: tuple[Ben
     for line in engraving(piece, shape, flip < 0):
         canvas.setFont(BOLD, line.high_mm * LETTERS_SHARE)
         canvas.drawCentredString(line.x_mm, line.y_mm, printed(line.text))
+
+
+def _held_as_one(canvas: Canvas, shape: PieceShape, pair: PairAsOne) -> None:
+    """Where the two blanks are clamped, and the holes whose bolts keep them together, over the flat as drawn."""
+    canvas.setStrokeColor(MOSS)
+    canvas.setFillColor(MOSS)
+    canvas.setLineWidth(0.35)
+    for name, (x, y) in zip(CLAMPS, pair.clamps_mm, strict=False):
+        canvas.setDash([2.4, 1.2])
+        canvas.circle(x, y, pair.pad_mm / 2, stroke=1, fill=0)
+        canvas.setDash()
+        canvas.setFont(BOLD, min(4.0, pair.pad_mm / 4))
+        canvas.drawCentredString(x, y + 0.4, name)
+        canvas.setFont(PLAIN, min(2.6, pair.pad_mm / 6))
+        canvas.drawCentredString(x, y - 3.2, "clamp")
+    canvas.setFont(PLAIN, 3.0)
+    for k, hole in enumerate(_in_turn(shape, pair)):
+        x, y = hole.xy_mm
+        around = max(hole.drill_mm, hole.sunk_mm) / 2 + BOLT_RING_MM
+        canvas.circle(x, y, around, stroke=1, fill=0)
+        canvas.drawCentredString(x, y - around - 3.2, f"{('first', 'second')[k]}: bolt")
+    left, _, _, high = shape.box_mm
+    canvas.drawString(left, high + 3.0, "ONE, seen on its upper face. OTHER HAND lies under it, back to back: see the last sheet.")
+
+
+def _in_turn(shape: PieceShape, pair: PairAsOne) -> list[PieceHole]:
+    by_letter = {h.letter: h for h in shape.holes}
+    return [by_letter[b] for b in pair.bolted]
+
+
+def _stack(canvas: Canvas, left: float, top: float, thick_mm: float) -> float:
+    """The two blanks from the side at their true thickness, on the board: which face looks where. Points; where it ends."""
+    wide, thick, board = STACK_WIDE_MM * MM, thick_mm * MM, BOARD_MM * MM
+    layers = (
+        (top, thick, "ONE: its upper face on top, with the print"),
+        (top - thick, thick, "OTHER HAND: its upper face below, lower faces together"),
+        (top - 2 * thick, board, "a board to drill into"),
+    )
+    canvas.setLineWidth(0.7)
+    canvas.setFont(PLAIN, 8.5)
+    said_at = top
+    for high, deep, said in layers:
+        canvas.setFillColor(BOARD_FILL if said == layers[-1][2] else STEEL_FILL)
+        canvas.setStrokeColor(INK)
+        canvas.rect(left, high - deep, wide, deep, stroke=1, fill=1)
+        said_at = min(said_at - 11, high - deep / 2 - 3)
+        canvas.setStrokeColor(SOFT)
+        canvas.line(left + wide, high - deep / 2, left + wide + 14, said_at + 3)
+        canvas.setFillColor(INK)
+        canvas.drawString(left + wide + 18, said_at, said)
+    below: float = min(said_at, top - 2 * thick - board) - 16
+    return below
 
 
 def _contour(canvas: Canvas, outline: Outline) -> None:
@@ -142,6 +208,7 @@ def _table(
     left, bottom, width, height = room_pt(head)
     y = bottom + height - 14
     wide, high = shape.size_mm
+    flip = -1.0 if hand == "other hand" else 1.0
 
     def line(text: str, face: str = PLAIN, size: float = 9.5, indent: float = 0.0) -> None:
         nonlocal y
@@ -170,6 +237,10 @@ def _table(
     canvas.setFont(BOLD, 8.5)
     canvas.setFillColor(SOFT)
     y = min(y, bottom + height - 124)
+    if hand == "pair as one":
+        y = _stack(canvas, left, y, piece.thick_mm)
+        canvas.setFont(BOLD, 8.5)
+        canvas.setFillColor(SOFT)
     for word, room in columns:
         canvas.drawString(x, y, word)
         x += room * width / 520
@@ -179,7 +250,7 @@ def _table(
             canvas.showPage()
             y = bottom + height - 14
         cells = (
-            one.letter, one.hole.called, length(one.hole.xy_mm[0]), length(one.hole.xy_mm[1]), f"{one.pilot_mm:g}" if one.pilot_mm else "–",
+            one.letter, one.hole.called, length(flip * one.hole.xy_mm[0]), length(one.hole.xy_mm[1]), f"{one.pilot_mm:g}" if one.pilot_mm else "–",
             f"{one.hole.drill_mm:.4g}", one.then, one.marked_with,
         )  # fmt: skip
         x = left

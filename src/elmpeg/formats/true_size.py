@@ -93,7 +93,7 @@ def _frame(canvas: Canvas, wide: float, high: float, name: str, several: bool) -
     canvas.restoreState()
     if several:
         canvas.setFont(BOLD, 5)
-        canvas.drawRightString(wide - 2, high - 6, f"sheet {name}")
+        canvas.drawRightString(wide - OVERLAP_MM, high - 6, f"sheet {name}")
         half = OVERLAP_MM / 2
         for x in (half, wide - half):
             for y in (half, high - half):

@@ -13,6 +13,7 @@ from elmpeg.core.base.vectors import Vec3, cross, dot, scale, sub
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import chords
 from elmpeg.core.stages.make.on_the_metal import BenchHole
+from elmpeg.core.stages.make.pair_as_one import CLAMPS, pair_as_one
 from elmpeg.core.stages.make.piece_shape import PieceShape
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.flat import FlatSheet
@@ -20,6 +21,7 @@ from elmpeg.web.showing import Show
 
 PROFILE_PX = (300.0, 220.0)
 CARD_PX = (220.0, 150.0)
+BOLT_RING_MM = 2.5
 TOUCHES_MM = 1e-3
 BELOW = 0.18
 """Of its height, what is left free below a small drawing for its scale."""
@@ -51,7 +53,18 @@ def flat_drawing(
                 "image", href=under.href, x=x, y=y, width=x2 - x, height=y2 - y, class_="traced-picture", preserveAspectRatio="none"
             )
         )
-    class_ = "plate-outline is-over" if under is not None else "plate-outline"
+    _flat_of(flat, shape, holes, show, under is not None)
+    for a, b, length in (((left, low - off), (right, low - off), wide), ((left - off, low), (left - off, high), tall)):
+        flat.line(a, b, "dimension")
+        flat.label(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), str(show.value(length, "mm")), "is-holds", 0)
+    if movable:
+        flat.drawn += _handles(flat, piece)
+    return flat.markup(f"Flat of {piece.name}, {show.value(wide, 'mm', None, 0)} by {show.value(tall, 'mm', None, 0)}")
+
+
+def _flat_of(flat: FlatSheet, shape: PieceShape, holes: tuple[BenchHole, ...], show: Show, over_picture: bool = False) -> None:
+    """What is cut, drilled and folded of a flat."""
+    class_ = "plate-outline is-over" if over_picture else "plate-outline"
     flat.drawn.append(svg.polygon([flat.p.flat(c) for c in chords(shape.outline)], class_))
     flat.drawn += [svg.polygon([flat.p.flat(c) for c in chords(o)], "plate-opening") for o in shape.cutouts]
     for bend in shape.bends:
@@ -69,12 +82,24 @@ def flat_drawing(
             flat.circle(h.xy_mm, h.sunk_mm, "sunk")
         flat.cross(h.xy_mm, h.drill_mm)
         flat.label(h.xy_mm, f"{one.letter} ⌀{show.entered(h.drill_mm, 'mm')}" + (f" {h.thread}" if h.kind == "tapped" else ""))
-    for a, b, length in (((left, low - off), (right, low - off), wide), ((left - off, low), (left - off, high), tall)):
-        flat.line(a, b, "dimension")
-        flat.label(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), str(show.value(length, "mm")), "is-holds", 0)
-    if movable:
-        flat.drawn += _handles(flat, piece)
-    return flat.markup(f"Flat of {piece.name}, {show.value(wide, 'mm', None, 0)} by {show.value(tall, 'mm', None, 0)}")
+
+
+def pair_drawing(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], show: Show) -> Markup:
+    """Two blanks back to back, seen from above, and the clamps and bolts that make them one."""
+    left, low, right, high = shape.box_mm
+    pair = pair_as_one(shape)
+    flat = FlatSheet(show, [(left, low, 1.0), (right, high, 1.0)])
+    _flat_of(flat, shape, holes, show)
+    for name, xy in zip(CLAMPS, pair.clamps_mm, strict=False):
+        flat.circle(xy, pair.pad_mm, "clamp-pad", f"clamp, pad {pair.pad_mm:g} mm")
+        flat.label(xy, f"{name} clamp", "is-holds", 0)
+    by_letter = {h.letter: h for h in shape.holes}
+    for letter in pair.bolted:
+        hole = by_letter[letter]
+        flat.circle(hole.xy_mm, max(hole.drill_mm, hole.sunk_mm) + BOLT_RING_MM * 2, "bolted-ring", f"{letter}: bolted through both")
+    return flat.markup(
+        f"{piece.name}: both hands back to back, clamped at {len(pair.clamps_mm)} places, bolted through {', '.join(pair.bolted)}"
+    )
 
 
 def _handles(flat: FlatSheet, piece: Piece) -> list[str]:

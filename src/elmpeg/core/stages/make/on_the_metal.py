@@ -11,6 +11,7 @@ from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.sheet_metal.bend_order import bend_order, outermost_first
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.pair_as_one import CLAMPS, PairAsOne, pair_as_one
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 
 PILOTS_MM = ((6.0, 0.0), (10.0, 4.0), (16.0, 5.0), (1e9, 6.0))
@@ -67,13 +68,7 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
     if by_point:
         named = ", ".join(h.letter for h in by_point[:8])
         found.append(words(f"Hold the blank in place and mark {named} from what they meet; where print and mark differ, the mark counts."))
-    first = next((h for h in holes if h.hole.kind == "through"), None)
-    if first is not None and len(holes) > 1:
-        found.append(
-            words(
-                f"Drill {first.letter} first, bolt the piece up by it, and check the others against what they meet before they are drilled."
-            )
-        )
+    found += _as_one(pair_as_one(shape)) if piece.hand == "pair" else _hung_first(holes)
     pilots = sorted({h.pilot_mm for h in holes if h.pilot_mm})
     if pilots:
         figures = [bought_mm(p) for p in pilots]
@@ -85,6 +80,8 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
                 *figures,
             )
         )
+    if piece.hand == "pair":
+        found += _parted(shape, pair_as_one(shape))
     tapped = [h for h in holes if h.hole.kind == "tapped"]
     if tapped:
         found.append(
@@ -92,8 +89,6 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
                 f"Tap {', '.join(h.letter for h in tapped)} square to the face, with a lubricant; mark them so that nobody drills them through."
             )
         )
-    if piece.hand == "pair":
-        found.append(words("Clamp the two blanks with their upper faces together and drill both as one; they come out as left and right."))
     if shape.bends:
         folds = in_order(shape, channel_share)
         found += [
@@ -113,6 +108,54 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
             )
         )
     return tuple(found)
+
+
+def _hung_first(holes: tuple[BenchHole, ...]) -> list[Words]:
+    first = next((h for h in holes if h.hole.kind == "through"), None)
+    if first is None or len(holes) < 2:
+        return []
+    said = f"Drill {first.letter} first, bolt the piece up by it, and check the others against what they meet before they are drilled."
+    return [words(said)]
+
+
+def _as_one(pair: PairAsOne) -> list[Words]:
+    """What makes two blanks one until their holes are in."""
+    at = f"with a clamp at {' and at '.join(CLAMPS[: len(pair.clamps_mm)])}" if pair.clamps_mm else "with clamps over their edges"
+    found = [
+        words(
+            f"Lay the two blanks back to back, lower faces together, the one with the print on top and a board below; hold them {at}. "
+            "Together they are {0} thick: see that the drill and the bolts are long enough.",
+            bought_mm(pair.stack_mm),
+        )
+    ]
+    if len(pair.bolted) > 1:
+        a, b = pair.bolted
+        found.append(
+            words(
+                f"Drill {a} through both and put a bolt through it, tight; then {b}, the farthest from it, and a bolt there. Now no clamp can "
+                "slip, and one that is in the way may come off."
+            )
+        )
+    elif pair.bolted:
+        found.append(
+            words(
+                f"Drill {pair.bolted[0]} through both and put a bolt through it, tight; leave the clamps on, for one bolt lets them turn."
+            )
+        )
+    return found
+
+
+def _parted(shape: PieceShape, pair: PairAsOne) -> list[Words]:
+    """What is done before the two are parted, while both upper faces lie outside, and their outlines on each other."""
+    found = [
+        words("Saw and grind both outlines as one. Strike ONE on the face with the print and OTHER HAND on the other, then part them.")
+    ]
+    if pair.sunk:
+        found.insert(0, words(f"Countersink {', '.join(pair.sunk)} on both outer faces."))
+    alone = " and ".join(said for said, there in (("tapped", pair.tapped), ("folded", shape.bends)) if there)
+    if alone:
+        found.append(words(f"What is {alone}, each of the two has to itself, with its own upper face towards you."))
+    return found
 
 
 def in_order(shape: PieceShape, channel_share: float = 1.0) -> list[BendLine]:

@@ -24,6 +24,7 @@ from elmpeg.web.pages.make.pieces import piece_page
 from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
+HANDS: dict[str, piece_print.PrintedHand] = {"other": "other hand", "pair": "pair as one"}
 MEDIA = {"dxf": "application/dxf", "svg": "image/svg+xml", "stl": "model/stl", "3mf": "model/3mf"}
 
 
@@ -52,11 +53,10 @@ def pdf(build_id: str, desk: ReadDesk) -> Response:
     """The piece on paper at true size; made up for the printer where its last print was measured and that is asked for."""
     scene, piece, shape = _asked(build_id, desk)
     holes = bench_holes(scene, shape)
-    hand: piece_print.PrintedHand = "other hand" if desk.text("hand") == "other" else "as drawn"
+    hand = HANDS.get(desk.text("hand"), "as drawn")
     scale = made_up_for(desk, piece, shape.size_mm)
-    head = _head(
-        desk, build_id, scene, f"{piece.name} at true size" + (", OTHER HAND" if hand == "other hand" else ""), desk.text("paper", "a4")
-    )
+    said_hand = "" if hand == "as drawn" else f", {hand.upper()}"
+    head = _head(desk, build_id, scene, f"{piece.name} at true size{said_hand}", desk.text("paper", "a4"))
     said = piece_print.as_pdf(
         piece,
         shape,

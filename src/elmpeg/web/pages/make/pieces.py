@@ -31,6 +31,7 @@ from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.make.neighbours import fouls
 from elmpeg.core.stages.make.on_the_metal import CAUTIONS, bench_holes, bench_order, bench_steps
+from elmpeg.core.stages.make.pair_as_one import pair_as_one
 from elmpeg.core.stages.make.piece_mounts import (
     brings_mounts,
     holes_near,
@@ -56,7 +57,7 @@ from elmpeg.formats.true_size import PAPERS, SQUARE_MM
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import BuildPage, build_page, chosen_option
 from elmpeg.web.desk import Desk, now
-from elmpeg.web.drawing.piece import Under, card_drawing, flat_drawing, profile_drawing
+from elmpeg.web.drawing.piece import Under, card_drawing, flat_drawing, pair_drawing, profile_drawing
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.make.piece_fields import (
     bends_from,
@@ -211,6 +212,8 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         stiffer=_stiffer(shape, piece) if part == "joins" else (),
         lip_mm=USUAL_LIP_MM,
         k=k_for(at.build, piece),
+        pair=pair_as_one(shape) if shape and part == "paper" and piece.hand == "pair" else None,
+        pair_drawing=pair_drawing(piece, shape, holes, desk.show) if shape and part == "paper" and piece.hand == "pair" else None,
         steps=bench_steps(piece, shape, holes, at.build.brake.channel_share) if shape else (),
         drill_order=bench_order(holes),
         made_cautions=CAUTIONS,
