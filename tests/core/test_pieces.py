@@ -417,9 +417,12 @@ class AtTheBench(unittest.TestCase):
         ]
         self.assertEqual(order, sorted(order))
         self.assertTrue(any("tapped and folded, each of the two has to itself" in s for s in said))
+        one_sided = replace(piece, cutouts=(Cutout("cable", straight(((20, -24), (44, -24), (44, 4), (20, 4))), "", "other hand"),))
+        steps = [s.template for s in bench_steps(one_sided, piece_shape(SCENE, one_sided), ())]
+        self.assertLess(next(k for k, s in enumerate(steps) if "part them" in s), steps.index("Cut cable into the OTHER HAND alone."))
         alone = [s.template for s in bench_steps(replace(piece, hand="left"), shape, bench_holes(SCENE, shape))]
         self.assertFalse(any("two blanks" in s or "part them" in s for s in alone))
-        pair = pair_as_one(shape)
+        pair = pair_as_one(piece, shape)
         by_letter = {h.letter: h for h in shape.holes}
         self.assertEqual(pair.stack_mm, 6.0)
         self.assertEqual({by_letter[b].id for b in pair.bolted}, {"L2", "L4"}, "the farthest that are not tapped")
@@ -438,7 +441,7 @@ class AtTheBench(unittest.TestCase):
                 shape = piece_shape(SCENE, piece)
             except InputError:
                 continue
-            pair = pair_as_one(shape)
+            pair = pair_as_one(piece, shape)
             for x, y in pair.clamps_mm:
                 r = pair.pad_mm / 2
                 with self.subTest(case, at=(x, y)):
@@ -458,7 +461,7 @@ class AtTheBench(unittest.TestCase):
     def test_where_no_clamp_has_room_it_says_so(self):
         tiny = replace(LAMP, outline=straight(((0, 0), (24, 0), (24, 14), (0, 14))), cutouts=(), own_holes=(OwnHole("a", 12, 7, 6.0),))
         shape = piece_shape(SCENE, tiny)
-        self.assertEqual(pair_as_one(shape).clamps_mm, ())
+        self.assertEqual(pair_as_one(tiny, shape).clamps_mm, ())
         said = " ".join(s.template for s in bench_steps(tiny, shape, bench_holes(SCENE, shape)))
         self.assertIn("with clamps over their edges", said)
         self.assertIn("one bolt lets them turn", said)

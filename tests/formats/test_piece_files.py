@@ -24,7 +24,7 @@ from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_steps
 from elmpeg.core.stages.make.pair_as_one import pair_as_one
 from elmpeg.core.stages.make.piece_marks import engraved, engraving
-from elmpeg.core.stages.make.piece_shape import piece_shape
+from elmpeg.core.stages.make.piece_shape import other_hand_of, piece_shape
 from elmpeg.core.stages.make.print_proofs import print_proof
 from elmpeg.demo import cairn
 from elmpeg.formats import cut_order, dxf_outlines, piece_dxf, piece_print, piece_solid, piece_svg, true_size
@@ -111,6 +111,24 @@ class ForTheCutter(unittest.TestCase):
         self.assertEqual(*places)
         said = [e.dxf.text for e in other if e.dxftype() == "TEXT" and e.dxf.layer == piece_dxf.ENGRAVE]
         self.assertIn("OTHER HAND", said)
+
+    def test_an_opening_of_one_hand_is_cut_in_that_hand_alone(self):
+        """As many contours, and as much metal, as that hand has."""
+        for only, openings in (("as drawn", (1, 0)), ("other hand", (0, 1)), ("", (1, 1))):
+            piece = replace(LAMP, cutouts=tuple(replace(c, only=only) for c in LAMP.cutouts))
+            hands = (shape_of(piece), piece_shape(SCENE, other_hand_of(piece)))
+            for shape, mirrored, want in zip(hands, (False, True), openings, strict=True):
+                doc = ezdxf.read(io.StringIO(piece_dxf.written_piece(piece, shape, mirrored).decode()))
+                lines = [e for e in doc.modelspace() if e.dxf.layer == piece_dxf.CUT and e.dxftype() == "LWPOLYLINE"]
+                with self.subTest(only, mirrored=mirrored):
+                    self.assertEqual(len(lines), 1 + want)
+            self.assertAlmostEqual(
+                hands[0].area_mm2 - hands[1].area_mm2, {"as drawn": -1, "other hand": 1, "": 0}[only] * 24 * 28, places=6
+            )
+            document = pypdfium2.PdfDocument(printed(piece, hand="pair as one"))
+            said = document[0].get_textpage().get_text_range()
+            document.close()
+            self.assertEqual([f"in {h} alone" in said for h in ("ONE", "OTHER HAND")], [only == "as drawn", only == "other hand"])
 
     def test_what_is_engraved_lies_on_the_piece(self):
         for piece in PLATES:
@@ -254,7 +272,7 @@ class OnPaper(unittest.TestCase):
         left, bottom, _, _ = self.frame()
         shape = shape_of(LAMP)
         origin = (left - (shape.box_mm[0] - true_size.AROUND_MM), bottom - (shape.box_mm[1] - true_size.AROUND_MM))
-        pair = pair_as_one(shape)
+        pair = pair_as_one(LAMP, shape)
         self.assertEqual(len(pair.clamps_mm), 2)
         for x, y in pair.clamps_mm:
             around = [

@@ -138,7 +138,7 @@ class ByHand(Pages):
         }
         fields |= {
             "bends": "B1; -70; 20; 70; 20; 90; 3",
-            "cutouts": "window\n-10 -10\n10 -10\n0 10",
+            "cutouts": "window\n-10 -10\n10 -10\n0 10\n\nvent; other hand; heat of the lamp\n20 -10\n40 -10\n30 10",
             "count": "4",
             "hand": "left",
             "conducts": "",
@@ -148,6 +148,7 @@ class ByHand(Pages):
         self.assertEqual(piece.outline[1].bulge, 0.2)
         self.assertEqual(piece.own_holes[1], OwnHole("slot", 0.0, 30.0, 6.0, 20.0, 90.0, "for the wire"))
         self.assertEqual((piece.bends[0].angle_deg, piece.cutouts[0].id, piece.count, piece.hand), (90.0, "window", 4, "left"))
+        self.assertEqual([(c.id, c.only, c.why) for c in piece.cutouts], [("window", "", ""), ("vent", "other hand", "heat of the lamp")])
 
     def test_a_pair_is_drawn_as_one_on_its_page_and_on_paper(self):
         shown = self.teo.get(f"{self.where}/piece?option=low&piece=lamp-plate&part=paper").text
@@ -157,6 +158,10 @@ class ByHand(Pages):
         for size in ("a4", "a3", "letter"):
             answer = self.teo.get(f"{self.where}/piece.pdf?option=low&piece=lamp-plate&paper={size}&hand=pair")
             self.assertEqual(answer.content[:5], b"%PDF-")
+        self.assertIn("cable, ONE alone", plain(shown))
+        cut = [self.teo.get(f"{self.where}/piece/file?option=low&piece=lamp-plate&kind=dxf{hand}").text for hand in ("", "&hand=other")]
+        closed = [sum(e.dxftype() == "LWPOLYLINE" for e in ezdxf.read(io.StringIO(text)).modelspace()) for text in cut]
+        self.assertEqual(closed, [2, 1], "the right one has no opening for the cable")
 
     def test_refused_beside_its_field_and_kept(self):
         for name, value, words in (
@@ -165,6 +170,7 @@ class ByHand(Pages):
             ("own_holes", "a; 1; 2", "line 1 has 3 parts"),
             ("bends", "B; 1; 2; 3", "line 1 has 4 parts"),
             ("cutouts", "window", "has 0 corners"),
+            ("cutouts", "window; left\n-10 -10\n10 -10\n0 10", "“left” is no hand"),
             ("thick", "none", "is not a figure"),
             ("count", "0", "1"),
             ("k", "0.9", "0 to 0.5"),

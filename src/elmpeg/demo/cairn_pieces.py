@@ -82,7 +82,8 @@ def _lamp_plate(build: Build) -> Piece:
             Cutout(
                 "cable",
                 tuple(Corner(x, y) for x, y in ((20.0, -24.0), (44.0, -24.0), (44.0, 4.0), (20.0, 4.0))),
-                "cable of the lamp",
+                "cable of the left lamp",
+                only="as drawn",
             ),
         ),
         count=2,

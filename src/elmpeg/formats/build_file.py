@@ -1,6 +1,6 @@
 """The build as a JSON file: versioned, with a published schema, refused whole when anything is wrong.
 
-``{"format": "elm-peg build", "version": 8, "build": {...}}``. Lengths mm, angles
+``{"format": "elm-peg build", "version": 9, "build": {...}}``. Lengths mm, angles
 deg. Files of earlier versions stay readable: each version has a step in
 ``UPGRADES`` that turns its plain values into those of the next.
 """
@@ -23,7 +23,7 @@ from elmpeg.core.calculators.registry import explained
 from elmpeg.core.integrity.sound import require_sound
 
 FORMAT = "elm-peg build"
-VERSION = 8
+VERSION = 9
 LARGEST_BYTES = 8_000_000
 """A real build with sixty parts and its rounds takes a twentieth of this."""
 ROLES = {"rail": "frame", "crossmember": "frame", "body": "body"}
@@ -73,12 +73,13 @@ UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     5: _with_roles,
     6: lambda plain: {**plain, "version": 7},
     7: _with_pieces,
+    8: lambda plain: {**plain, "version": 9},
 }
 """Version 2 added what points are measured from, levelling, the before sheet, marks and photographs; version 3 what a mount
 is made of, patterns, plates and chains of dimensions; version 4 what shafts are made of, how axles are carried, and
 shaft orders; version 5 which pieces of a stack are reserved on the shelf; version 6 roles of shapes from a list, where shapes' figures come
 from and their doubt, tubes along a path, and parts' mass and origin; version 7 which coordinates of a point a round measured; version 8 pieces
-in place of adapter plates, the shop's test strips and its brake. All of these may be left out.
+in place of adapter plates, the shop's test strips and its brake; version 9 which hand of a piece an opening is in. All of these may be left out.
 
 From a file's version to the next one."""
 SCHEMA_PATH = Path(__file__).with_name("build.schema.json")
@@ -90,7 +91,7 @@ class BuildFile:
 
     build: Build
     format: Literal["elm-peg build"] = "elm-peg build"
-    version: Literal[8] = 8
+    version: Literal[9] = 9
 
 
 _FILE: TypeAdapter[BuildFile] = TypeAdapter(BuildFile)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import math
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Literal
 
 import segno
@@ -14,10 +15,10 @@ from reportlab.pdfgen.canvas import Canvas
 
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.build.pieces import Piece
-from elmpeg.core.methods.shapes.outlines import Outline, arc_of, mirrored
+from elmpeg.core.methods.shapes.outlines import Outline, arc_of, mirrored, polygon_of
 from elmpeg.core.stages.make.on_the_metal import CAUTIONS, BenchHole
-from elmpeg.core.stages.make.pair_as_one import CLAMPS, PairAsOne, pair_as_one
-from elmpeg.core.stages.make.piece_marks import engraved, engraving
+from elmpeg.core.stages.make.pair_as_one import CLAMPS, PairAsOne, in_both, pair_as_one
+from elmpeg.core.stages.make.piece_marks import MarkedLine, engraved, engraving
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 from elmpeg.formats.paper import BOLD, ELM, INK, MOSS, PLAIN, SOFT, Head, broken, canvas_maker, fonts, printed, room_pt
 from elmpeg.formats.true_size import draw_sheets
@@ -26,6 +27,7 @@ PrintedHand = Literal["as drawn", "other hand", "pair as one"]
 LETTER_PT = 9.0
 PUNCH_MM = 1.0
 BOLT_RING_MM = 2.5
+HAND_MARKS = {"as drawn": "ONE", "other hand": "OTHER HAND"}
 STACK_WIDE_MM, BOARD_MM = 46.0, 6.0
 STEEL_FILL, BOARD_FILL = colors.HexColor("#dfe5e0"), colors.HexColor("#efe3cf")
 LETTERS_SHARE = 1.05
@@ -56,10 +58,13 @@ def as_pdf(
     flip = -1.0 if hand == "other hand" else 1.0
     left, low, right, high = shape.box_mm
     box = (min(flip * left, flip * right), low, max(flip * left, flip * right), high)
-    pair = pair_as_one(shape) if hand == "pair as one" else None
+    pair = pair_as_one(piece, shape) if hand == "pair as one" else None
+    seen = in_both(piece, shape) if pair is not None else shape
+    every_opening = replace(shape, cutouts=tuple(c.corners for c in piece.cutouts)) if pair is not None else shape
+    letters = engraving(piece, every_opening, flip < 0)
 
     def sheet(c: Canvas) -> None:
-        _true_size(c, piece, shape, holes, flip)
+        _true_size(c, seen, holes, flip, letters)
         if pair is not None:
             _held_as_one(c, shape, pair)
 
@@ -69,7 +74,7 @@ def as_pdf(
     return out.getvalue()
 
 
-def _true_size(canvas: Canvas, piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], flip: float) -> None:
+def _true_size(canvas: Canvas, shape: PieceShape, holes: tuple[BenchHole, ...], flip: float, letters: tuple[MarkedLine, ...]) -> None:
     """Everything of the flat, in mm of the canvas."""
     canvas.setStrokeColor(INK)
     canvas.setLineWidth(0.25)
@@ -119,7 +124,7 @@ def _true_size(canvas: Canvas, piece: Piece, shape: PieceShape, holes: tuple[Ben
         canvas.restoreState()
         canvas.setStrokeColor(INK)
     canvas.setFillColor(INK)
-    for line in engraving(piece, shape, flip < 0):
+    for line in letters:
         canvas.setFont(BOLD, line.high_mm * LETTERS_SHARE)
         canvas.drawCentredString(line.x_mm, line.y_mm, printed(line.text))
 
@@ -138,6 +143,13 @@ def _held_as_one(canvas: Canvas, shape: PieceShape, pair: PairAsOne) -> None:
         canvas.setFont(PLAIN, min(2.6, pair.pad_mm / 6))
         canvas.drawCentredString(x, y - 3.2, "clamp")
     canvas.setFont(PLAIN, 3.0)
+    for opening in pair.parted:
+        canvas.setDash([1.5, 1.5])
+        _contour(canvas, opening.corners)
+        canvas.setDash()
+        x, y = polygon_of(opening.corners).representative_point().coords[0]
+        canvas.drawCentredString(x, y + 1.0, printed(opening.id))
+        canvas.drawCentredString(x, y - 3.0, f"in {HAND_MARKS[opening.only]} alone")
     for k, hole in enumerate(_in_turn(shape, pair)):
         x, y = hole.xy_mm
         around = max(hole.drill_mm, hole.sunk_mm) / 2 + BOLT_RING_MM

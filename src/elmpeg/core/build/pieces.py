@@ -33,6 +33,8 @@ Side = Literal["", "along", "against"]
 """On which side of a face's holes the metal lies: along their axes, against them, or away from the part that they are in."""
 
 
+OnlyIn = Literal["", "as drawn", "other hand"]
+"""Which hand of a piece has something; empty for both."""
 Section = Literal["round", "box"]
 TurnedAs = Literal["one piece", "nut welded to tube", "tapped bar", "stepped washer and bush"]
 
@@ -73,11 +75,12 @@ class OwnHole:
 
 @record
 class Cutout:
-    """An opening in a piece."""
+    """An opening in a piece; one that only one hand of it has is cut when a pair is parted."""
 
     id: str
     corners: Outline
     why: str = ""
+    only: OnlyIn = ""
 
 
 @record

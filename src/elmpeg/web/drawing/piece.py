@@ -11,9 +11,9 @@ from shapely.ops import unary_union
 
 from elmpeg.core.base.vectors import Vec3, cross, dot, scale, sub
 from elmpeg.core.build.pieces import Piece
-from elmpeg.core.methods.shapes.outlines import chords
+from elmpeg.core.methods.shapes.outlines import chords, polygon_of
 from elmpeg.core.stages.make.on_the_metal import BenchHole
-from elmpeg.core.stages.make.pair_as_one import CLAMPS, pair_as_one
+from elmpeg.core.stages.make.pair_as_one import CLAMPS, in_both, pair_as_one
 from elmpeg.core.stages.make.piece_shape import PieceShape
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.flat import FlatSheet
@@ -87,9 +87,13 @@ def _flat_of(flat: FlatSheet, shape: PieceShape, holes: tuple[BenchHole, ...], s
 def pair_drawing(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], show: Show) -> Markup:
     """Two blanks back to back, seen from above, and the clamps and bolts that make them one."""
     left, low, right, high = shape.box_mm
-    pair = pair_as_one(shape)
+    pair = pair_as_one(piece, shape)
     flat = FlatSheet(show, [(left, low, 1.0), (right, high, 1.0)])
-    _flat_of(flat, shape, holes, show)
+    _flat_of(flat, in_both(piece, shape), holes, show)
+    for opening in pair.parted:
+        flat.drawn.append(svg.polygon([flat.p.flat(c) for c in chords(opening.corners)], "opening-of-one"))
+        x, y = polygon_of(opening.corners).representative_point().coords[0]
+        flat.label((float(x), float(y)), f"{opening.id}, {'ONE' if opening.only == 'as drawn' else 'OTHER HAND'} alone", "is-holds", 0)
     for name, xy in zip(CLAMPS, pair.clamps_mm, strict=False):
         flat.circle(xy, pair.pad_mm, "clamp-pad", f"clamp, pad {pair.pad_mm:g} mm")
         flat.label(xy, f"{name} clamp", "is-holds", 0)

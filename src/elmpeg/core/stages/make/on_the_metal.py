@@ -68,7 +68,7 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
     if by_point:
         named = ", ".join(h.letter for h in by_point[:8])
         found.append(words(f"Hold the blank in place and mark {named} from what they meet; where print and mark differ, the mark counts."))
-    found += _as_one(pair_as_one(shape)) if piece.hand == "pair" else _hung_first(holes)
+    found += _as_one(pair_as_one(piece, shape)) if piece.hand == "pair" else _hung_first(holes)
     pilots = sorted({h.pilot_mm for h in holes if h.pilot_mm})
     if pilots:
         figures = [bought_mm(p) for p in pilots]
@@ -81,7 +81,7 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
             )
         )
     if piece.hand == "pair":
-        found += _parted(shape, pair_as_one(shape))
+        found += _parted(shape, pair_as_one(piece, shape))
     tapped = [h for h in holes if h.hole.kind == "tapped"]
     if tapped:
         found.append(
@@ -152,6 +152,10 @@ def _parted(shape: PieceShape, pair: PairAsOne) -> list[Words]:
     ]
     if pair.sunk:
         found.insert(0, words(f"Countersink {', '.join(pair.sunk)} on both outer faces."))
+    for hand, name in (("as drawn", "ONE"), ("other hand", "the OTHER HAND")):
+        cut = [c.id for c in pair.parted if c.only == hand]
+        if cut:
+            found.append(words(f"Cut {', '.join(cut)} into {name} alone."))
     alone = " and ".join(said for said, there in (("tapped", pair.tapped), ("folded", shape.bends)) if there)
     if alone:
         found.append(words(f"What is {alone}, each of the two has to itself, with its own upper face towards you."))

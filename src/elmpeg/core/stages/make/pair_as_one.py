@@ -8,12 +8,14 @@ an upper face is done before the two are parted.
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from shapely.geometry import LineString, MultiPoint
 from shapely.geometry import Point as Dot
 from shapely.geometry.base import BaseGeometry
 
 from elmpeg.core.base.record import record
+from elmpeg.core.build.pieces import Cutout, Piece
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 
 PADS_MM = (25.0, 16.0, 10.0)
@@ -40,9 +42,16 @@ class PairAsOne:
     bolted: tuple[str, ...]
     tapped: tuple[str, ...]
     sunk: tuple[str, ...]
+    parted: tuple[Cutout, ...] = ()
+    """Openings that one of the two has alone."""
 
 
-def pair_as_one(shape: PieceShape) -> PairAsOne:
+def in_both(piece: Piece, shape: PieceShape) -> PieceShape:
+    """A piece's shape with the openings that both hands have."""
+    return replace(shape, cutouts=tuple(c.corners for c in piece.cutouts if not c.only))
+
+
+def pair_as_one(piece: Piece, shape: PieceShape) -> PairAsOne:
     """The pair of a piece; with no clamps where no pad has room on it between its holes."""
     clamps, pad = _clamps(shape)
     return PairAsOne(
@@ -52,6 +61,7 @@ def pair_as_one(shape: PieceShape) -> PairAsOne:
         _bolted(shape.holes),
         tuple(h.letter for h in shape.holes if h.kind == "tapped"),
         tuple(h.letter for h in shape.holes if h.kind == "countersunk"),
+        tuple(c for c in piece.cutouts if c.only),
     )
 
 

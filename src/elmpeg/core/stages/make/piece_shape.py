@@ -161,6 +161,12 @@ def piece_shape(scene: Scene, piece: Piece) -> PieceShape:
     return _finished(scene.build, piece, [])
 
 
+def other_hand_of(piece: Piece) -> Piece:
+    """A piece with what its other hand has, still seen as drawn: whoever makes it mirrors it."""
+    turned = {"as drawn": "other hand", "other hand": "as drawn"}
+    return replace(piece, cutouts=tuple(replace(c, only=turned.get(c.only, "")) for c in piece.cutouts))  # type: ignore[arg-type]
+
+
 def _of_patterns(build: Build, piece: Piece) -> list[PieceHole]:
     names = {"lower": build.pattern(piece.lower).name, "upper": build.pattern(piece.upper).name}
     return [
@@ -232,6 +238,7 @@ def _finished(
 ) -> PieceShape:
     once = list({h.id: h for h in joined}.values())
     holes = [*once, *(_own(piece, h) for h in piece.own_holes)]
+    piece = replace(piece, cutouts=tuple(c for c in piece.cutouts if c.only != "other hand"))
     outline = piece.outline or (flat.outline if flat and not piece.own_holes else _around(piece, holes, flat))
     shape = polygon_of(outline)
     for cutout in piece.cutouts:

@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.build.pieces import Cutout, OwnHole, Piece
+from elmpeg.core.build.pieces import Cutout, OnlyIn, OwnHole, Piece
 from elmpeg.core.methods.shapes.outlines import Corner, Outline
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
 from elmpeg.web.showing import MINUS, Show
 
 MOST_LINES = 2000
-LONGEST_NAME = 40
+LONGEST_NAME, LONGEST_WHY = 40, 120
+ONLY_IN: dict[str, OnlyIn] = {"": "", "both": "", "as drawn": "as drawn", "other hand": "other hand"}
+"""Which hand of a pair has an opening, as it is written."""
 STRAIGHT = 1e-9
 
 
@@ -45,8 +47,15 @@ def bends_text(bends: Iterable[BendLine], show: Show) -> str:
 
 
 def cutouts_text(cutouts: Iterable[Cutout], show: Show) -> str:
-    """Openings with an empty line between: its name, then a corner a line."""
-    return "\n\n".join(f"{c.id}\n{outline_text(c.corners, show)}" for c in cutouts)
+    """Openings with an empty line between: its name, which hand alone has it and why it is there, then a corner a line."""
+    return "\n\n".join(f"{_opening_head(c)}\n{outline_text(c.corners, show)}" for c in cutouts)
+
+
+def _opening_head(cutout: Cutout) -> str:
+    said = [cutout.id.replace(";", ","), cutout.only or ("both" if cutout.why else ""), cutout.why.replace(";", ",")]
+    while not said[-1]:
+        said.pop()
+    return "; ".join(said)
 
 
 def _lines(text: str, field: str) -> list[tuple[int, str]]:
@@ -118,25 +127,33 @@ def bends_from(text: str, show: Show, old: Piece) -> tuple[BendLine, ...]:
     return tuple(found)
 
 
-def cutouts_from(text: str, show: Show, old: Piece) -> tuple[Cutout, ...]:
+def cutouts_from(text: str, show: Show) -> tuple[Cutout, ...]:
     """The openings that a field says."""
-    why = {c.id: c.why for c in old.cutouts}
     found: list[Cutout] = []
-    name, corners = "", []
+    head, corners = "", []
     for n, line in [*_lines(text, "cutouts"), (0, "")]:
         parts = line.replace(";", " ").split()
         is_corner = len(parts) in (2, 3) and all(_figure(p) for p in parts)
         if is_corner:
             corners.append(_corner_from(line, "cutouts", n, show))
             continue
-        if name or corners:
+        if head or corners:
             if len(corners) < 2:
                 raise InputError(
-                    "cutouts", f"“{name or 'the first opening'}” has {len(corners)} corners; write its name, then a corner a line"
+                    "cutouts", f"“{head or 'the first opening'}” has {len(corners)} corners; write its name, then a corner a line"
                 )
-            found.append(Cutout(name or "opening", tuple(corners), why.get(name, "")))
-        name, corners = line[:LONGEST_NAME], []
+            found.append(_opening(head, tuple(corners)))
+        head, corners = line, []
     return tuple(found)
+
+
+def _opening(head: str, corners: Outline) -> Cutout:
+    """An opening by its first line: name; which hand; why."""
+    name, hand, why = ([part.strip() for part in head.split(";", 2)] + ["", ""])[:3]
+    only = ONLY_IN.get(hand.lower())
+    if only is None:
+        raise InputError("cutouts", f"“{name[:30]}”: “{hand[:20]}” is no hand; write both, as drawn or other hand behind its name")
+    return Cutout(name[:LONGEST_NAME] or "opening", corners, why[:LONGEST_WHY], only)
 
 
 def _figure(text: str) -> bool:

@@ -11,7 +11,7 @@ from elmpeg.core.build.pieces import Piece, Sending
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_steps
-from elmpeg.core.stages.make.piece_shape import PieceShape, piece_shape
+from elmpeg.core.stages.make.piece_shape import PieceShape, other_hand_of, piece_shape
 from elmpeg.core.stages.make.print_proofs import print_proof
 from elmpeg.formats import cut_order, piece_dxf, piece_print, piece_solid, piece_svg, true_size
 from elmpeg.formats.paper import Head
@@ -28,12 +28,12 @@ HANDS: dict[str, piece_print.PrintedHand] = {"other": "other hand", "pair": "pai
 MEDIA = {"dxf": "application/dxf", "svg": "image/svg+xml", "stl": "model/stl", "3mf": "model/3mf"}
 
 
-def _asked(build_id: str, desk: Desk) -> tuple[Scene, Piece, PieceShape]:
+def _asked(build_id: str, desk: Desk, other_hand: bool = False) -> tuple[Scene, Piece, PieceShape]:
     build = desk.shop.builds.head(build_id).build
     option = chosen_option(build, desk.text("option"))
     scene = Scene(build, option)
     piece = build.piece(desk.text("piece"))
-    return scene, piece, piece_shape(scene, piece)
+    return scene, piece, piece_shape(scene, other_hand_of(piece) if other_hand else piece)
 
 
 def _head(desk: Desk, build_id: str, scene: Scene, title: str, paper: str) -> Head:
@@ -51,9 +51,9 @@ def made_up_for(desk: Desk, piece: Piece, size_mm: tuple[float, float] | None) -
 @router.get("/builds/{build_id}/make/piece.pdf", name="piece_pdf")
 def pdf(build_id: str, desk: ReadDesk) -> Response:
     """The piece on paper at true size; made up for the printer where its last print was measured and that is asked for."""
-    scene, piece, shape = _asked(build_id, desk)
-    holes = bench_holes(scene, shape)
     hand = HANDS.get(desk.text("hand"), "as drawn")
+    scene, piece, shape = _asked(build_id, desk, hand == "other hand")
+    holes = bench_holes(scene, shape)
     scale = made_up_for(desk, piece, shape.size_mm)
     said_hand = "" if hand == "as drawn" else f", {hand.upper()}"
     head = _head(desk, build_id, scene, f"{piece.name} at true size{said_hand}", desk.text("paper", "a4"))
@@ -74,9 +74,9 @@ def pdf(build_id: str, desk: ReadDesk) -> Response:
 @router.get("/builds/{build_id}/make/piece/file", name="piece_file")
 def file(build_id: str, desk: ReadDesk) -> Response:
     """The piece as DXF, SVG, STL or 3MF, folded or flat, as drawn or the other hand."""
-    _, piece, shape = _asked(build_id, desk)
     kind = desk.text("kind", "dxf")
     other = desk.text("hand") == "other"
+    _, piece, shape = _asked(build_id, desk, other)
     if kind not in MEDIA:
         raise MissingError(f"there is no file of the kind “{kind[:10]}”")
     if kind == "dxf":

@@ -212,7 +212,7 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         stiffer=_stiffer(shape, piece) if part == "joins" else (),
         lip_mm=USUAL_LIP_MM,
         k=k_for(at.build, piece),
-        pair=pair_as_one(shape) if shape and part == "paper" and piece.hand == "pair" else None,
+        pair=pair_as_one(piece, shape) if shape and part == "paper" and piece.hand == "pair" else None,
         pair_drawing=pair_drawing(piece, shape, holes, desk.show) if shape and part == "paper" and piece.hand == "pair" else None,
         steps=bench_steps(piece, shape, holes, at.build.brake.channel_share) if shape else (),
         drill_order=bench_order(holes),
@@ -376,7 +376,7 @@ def keep(act: Act) -> Outcome | Response:
         outline=typed("outline", lambda: outline_from(texts["outline"], "outline", show), piece.outline),
         own_holes=typed("own_holes", lambda: holes_from(texts["own_holes"], show), piece.own_holes),
         bends=typed("bends", lambda: bends_from(texts["bends"], show, piece), piece.bends),
-        cutouts=typed("cutouts", lambda: cutouts_from(texts["cutouts"], show, piece), piece.cutouts),
+        cutouts=typed("cutouts", lambda: cutouts_from(texts["cutouts"], show), piece.cutouts),
         fitted=(piece.fitted or now()) if form.tick("fitted") else "",
     )
     return act.change(f"Changed the piece {made.name}", lambda b: piece_edits.with_piece(b, made))
