@@ -97,6 +97,77 @@ class Drawing(unittest.TestCase):
         self.assertEqual(bounds_mm(self.build().solids[-1]), ((1200.0, -50.0, 1200.0), (2000.0, 50.0, 1700.0)))
         self.assertEqual(self.live.complaints, [])
 
+    def pick(self, u, v):
+        """Taps a place of the view that centre lines are picked in, mm."""
+        self.page.evaluate("document.querySelector('#line-pick').scrollIntoView({ block: 'start' })")
+        at = self.page.evaluate(PLACE.replace(".pick-sheet svg", "#line-pick svg"), [u, v])
+        with self.page.expect_response(lambda r: "/structures/pick" in r.url):
+            self.page.mouse.click(*at)
+        settled(self.page)
+
+    def seen_in(self, selector):
+        with self.page.expect_response(lambda r: "/structures/pick" in r.url):
+            self.page.click(f"#line-pick {selector}")
+        settled(self.page)
+
+    def add_line(self):
+        with self.page.expect_response(lambda r: r.request.method == "POST" and r.url.endswith("/structures")):
+            self.page.click("button:has-text('Add the centre line')")
+        settled(self.page)
+
+    def line_value(self, name):
+        return self.page.input_value(f"#line-form [name={name}]")
+
+    def test_centre_lines_of_a_structure_are_picked_in_the_views(self):
+        """Two taps in one view, two in another, and a member is there; the next goes on from it to a point, and a node is dragged."""
+        self.page.goto(f"/builds/{BUILD}/make/structures")
+        settled(self.page)
+        self.page.fill("[name=new_name]", "Shelf bar")
+        self.page.click("button:has-text('Begin it')")
+        self.page.wait_for_selector("#line-pick svg")
+        settled(self.page)
+        self.pick(1000, 1200)
+        self.assertTrue(self.page.is_checked("[name=line_next][value=end]"), "the next tap is the other end's")
+        self.pick(1800, 1500)
+        self.assertEqual([float(self.line_value(f"line_{end}_{a}")) for end in ("start", "end") for a in "xz"], [1000, 1200, 1800, 1500])
+        self.assertEqual(self.line_value("line_end_y"), "", "which the side does not show")
+        self.seen_in("[data-view=plan]")
+        self.assertEqual(self.line_value("line_start_x"), "1000", "what was picked stays")
+        self.page.check("[name=line_next][value=start]")
+        self.pick(1000, -400)
+        self.pick(1800, -400)
+        self.page.fill("[name=member_across]", "38")
+        self.add_line()
+        structure = self.build().structures[-1]
+        self.assertEqual([n.xyz_mm for n in structure.nodes], [(1000.0, -400.0, 1200.0), (1800.0, -400.0, 1500.0)])
+        self.assertEqual([(m.start, m.end, m.across_mm) for m in structure.members], [("A", "B", 38.0)])
+        self.assertEqual(self.line_value("line_start"), "node:B", "the next line goes on from there")
+        self.assertEqual(self.page.get_attribute("#line-pick svg", "data-axes"), "xy", "in the view that was open")
+        self.seen_in("[data-zoom=whole]")
+        point = self.page.locator("#line-pick [data-point]").last
+        name = point.get_attribute("data-point")
+        with self.page.expect_response(lambda r: "/structures/pick" in r.url):
+            point.click(force=True)
+        settled(self.page)
+        chosen = self.line_value("line_end")
+        self.assertTrue(chosen.startswith("point:"), f"{chosen} after {name}")
+        self.add_line()
+        structure = self.build().structures[-1]
+        self.assertEqual(structure.nodes[-1].point, chosen.removeprefix("point:"))
+        node = self.page.locator("#line-pick [data-node=A]").bounding_box()
+        x, y = node["x"] + node["width"] / 2, node["y"] + node["height"] / 2
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.page.mouse.move(x + 30, y - 20, steps=4)
+        with self.page.expect_response(lambda r: r.request.method == "POST" and r.url.endswith("/structures")):
+            self.page.mouse.up()
+        settled(self.page)
+        moved = self.build().structures[-1].nodes[0].xyz_mm
+        self.assertGreater(moved[0], 1000.0)
+        self.assertGreater(moved[1], -400.0, "up in the plan is to the right")
+        self.assertEqual(moved[2], 1200.0)
+        self.assertEqual(self.live.complaints, [])
+
     def test_a_box_gets_its_third_side_in_another_view(self):
         self.open(kind="box", step=50)
         self.drag((1000, 1100), (1600, 1400))

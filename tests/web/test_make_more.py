@@ -2,6 +2,7 @@
 
 import html
 import json
+import math
 import re
 import unittest
 
@@ -144,10 +145,10 @@ class Structures(Pages):
             answer = self.post(
                 "/structures",
                 structure=own,
-                do="member",
+                do="line",
                 member_name=name,
-                member_start=start,
-                member_end=end,
+                line_start=f"node:{start}",
+                line_end=f"node:{end}",
                 member_across="38",
                 member_wall="2",
                 member_section="round",
@@ -171,6 +172,74 @@ class Structures(Pages):
         self.assertIn("left; A; Z; 38; 2", html.unescape(refused.text))
         self.assertEqual(self.post("/structures", structure=own, do="remove").status_code, 200)
         self.assertFalse([p for p in self.build().pieces if p.tube and p.tube.member.startswith("roof-rack/")])
+
+    def line(self, own="nose-bar", **fields):
+        sizes = {"member_across": "42", "member_wall": "2.5", "member_section": "round", "line_start": "", "line_end": ""}
+        sizes |= {"view": "side", "zoom": "whole", "line_last": "start", "line_next": "end"}
+        return self.post("/structures", structure=own, do="line", **{**sizes, **fields})
+
+    def test_centre_lines_by_place_point_and_node(self):
+        self.post("/structures", do="begin", new_name="Nose bar")
+        at = {
+            f"line_{end}_{a}": str(v)
+            for end, xyz in (("start", (-600, -300, 500)), ("end", (-600, 300, 500)))
+            for a, v in zip("xyz", xyz, strict=True)
+        }
+        self.assertEqual(self.line(**at).status_code, 200)
+        answer = self.line(line_start="node:B", line_end="point:rail-a")
+        self.assertEqual(answer.status_code, 200)
+        structure = self.build().structure("nose-bar")
+        self.assertEqual([n.id for n in structure.nodes], ["A", "B", "rail-a"])
+        self.assertEqual([(m.id, m.start, m.end) for m in structure.members], [("m1", "A", "B"), ("m2", "B", "rail-a")])
+        self.assertEqual(structure.nodes[2].point, "rail-a")
+        goes_on = html.unescape(answer.text)
+        self.assertIn('<option value="node:rail-a" selected>', goes_on, "the next line begins where this one ends")
+        self.assertEqual(self.line(line_start="point:rail-b", line_end="", **{k: v for k, v in at.items() if "end" in k}).status_code, 200)
+        self.assertEqual(self.build().structure("nose-bar").members[-1].end, "B", "a place where a node is, is that node")
+        moved = self.post("/structures", structure="nose-bar", do="move", node="A", by_x="10", by_y="0", by_z="-5")
+        self.assertEqual(moved.status_code, 200)
+        self.assertEqual(self.build().structure("nose-bar").nodes[0].xyz_mm, (-590.0, -300.0, 495.0))
+
+    def test_what_is_no_centre_line_is_refused_beside_its_end(self):
+        self.post("/structures", do="begin", new_name="Nose bar")
+        for fields, field, words in (
+            ({"line_start_x": "1", "line_start_y": "2", "line_start_z": "3"}, "line_end", "pick it in a view"),
+            ({"line_start": "node:Z", "line_end": "point:rail-a"}, "line_start", "none of the choices"),
+            ({"line_start": "point:rail-a", "line_end": "point:rail-a"}, "line_end", "where the line starts"),
+            ({"line_start": "point:rail-a", "line_end_x": "5", "line_end_z": "7"}, "line_end_y", "pick it in another view too"),
+            ({"line_start": "point:rail-a", "line_end": "point:rail-b", "member_across": ""}, "member_across", "is empty"),
+        ):
+            answer = self.line(**fields)
+            with self.subTest(words):
+                self.assertEqual(answer.status_code, 422)
+                beside = re.search(rf'id="error-{field}"[^>]*>(.*?)</p>', answer.text)
+                self.assertIn(words, beside[1] if beside else "", "nothing beside its field")
+                for name, value in fields.items():
+                    if "_x" in name or "_z" in name:
+                        self.assertTrue(re.search(rf'name="{name}"[^>]*value="{value}"', answer.text), name)
+        self.assertEqual(self.build().structure("nose-bar").members, ())
+
+    def test_the_view_draws_what_the_form_says_so_far(self):
+        query = {
+            "option": "low",
+            "structure": "hoist-crossmember",
+            "view": "plan",
+            "line_start": "node:LF",
+            "line_end_x": "2900",
+            "line_end_y": "10 cm",
+        }
+        drawn = self.teo.get(f"{self.where}/structures/pick", params=query).text
+        self.assertEqual(drawn.count("data-node="), 6)
+        self.assertIn('data-axes="xy"', drawn)
+        self.assertEqual(drawn.count("data-mark="), 2)
+        self.assertIn('data-start="2700.0000,-330.0000,590.0000"', drawn)
+        self.assertIn('data-end="2900.0000,100.0000,"', drawn)
+        self.assertNotIn("between the ends", plain(drawn), "its height is not known yet")
+        whole = self.teo.get(f"{self.where}/structures/pick", params={**query, "line_end_z": "590"}).text
+        self.assertIn(f"{math.hypot(200, 430):.1f} mm between the ends", plain(whole))
+        side = self.teo.get(f"{self.where}/structures/pick", params={**query, "view": "side"}).text
+        self.assertEqual(side.count("data-mark="), 1)
+        self.assertEqual(self.teo.get(f"{self.where}/structures/pick", params={**query, "line_end_y": "1/"}).status_code, 200)
 
     def test_sent_as_shown_it_stays_what_it_was(self):
         before = self.build()

@@ -31,7 +31,7 @@ from elmpeg.store.troubles import in_words
 from elmpeg.web import api, device_api
 from elmpeg.web.pages.drive import angles, axles, lines, mend, order, rules, shafts, travel, ways
 from elmpeg.web.pages.fit import rounds
-from elmpeg.web.pages.make import cut_list, piece_files, pieces, sheet_rules, stands, structures, trace, tubes, welding
+from elmpeg.web.pages.make import centre_lines, cut_list, piece_files, pieces, sheet_rules, stands, structures, trace, tubes, welding
 from elmpeg.web.pages.measure import cross_checks, directions, measuring_list, point_form, points, survey_files
 from elmpeg.web.pages.mount import chains, existing_holes, mounts, patterns, plates
 from elmpeg.web.pages.place import bay, measured_position, mesh_files, put_in, shapes, underlays
@@ -108,7 +108,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         ),
         *(points, directions, point_form, measuring_list, cross_checks, survey_files),
         *(bay, put_in, mesh_files, shapes, underlays, measured_position, mounts, existing_holes, patterns, plates, chains),
-        *(pieces, piece_files, tubes, structures, stands, welding, cut_list, trace, sheet_rules),
+        *(pieces, piece_files, tubes, structures, centre_lines, stands, welding, cut_list, trace, sheet_rules),
         *(reckoner, calculation, slips),
         *(angles, travel, shafts, mend, ways, order, lines, axles, rules, rounds),
     ):

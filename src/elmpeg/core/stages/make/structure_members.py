@@ -7,7 +7,7 @@ from dataclasses import replace
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.pose import Pose
-from elmpeg.core.base.vectors import add
+from elmpeg.core.base.vectors import Vec3, add
 from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.entities import taken_out
@@ -19,9 +19,14 @@ from elmpeg.core.methods.tubes.frames import CutMember, FrameMember, cut_members
 from elmpeg.core.scene.scene import Scene
 
 
+def node_places(scene: Scene, structure: Structure) -> dict[str, Vec3]:
+    """Where each node is in the vehicle, mm."""
+    return {n.id: add(scene.xyz(n.point), n.xyz_mm) if n.point else n.xyz_mm for n in structure.nodes}
+
+
 def frame_members(scene: Scene, structure: Structure) -> tuple[FrameMember, ...]:
     """The members between their nodes, where these are. Raises InputError for a member whose node is not there."""
-    places = {n.id: add(scene.xyz(n.point), n.xyz_mm) if n.point else n.xyz_mm for n in structure.nodes}
+    places = node_places(scene, structure)
     found = []
     for m in structure.members:
         missing = next((n for n in (m.start, m.end) if n not in places), None)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import get_args
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
@@ -11,23 +10,23 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.pieces import Section
 from elmpeg.core.build.structures import Member, Node, Structure
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import structure_members
+from elmpeg.core.stages.make.centre_lines import with_node_moved
 from elmpeg.core.stages.mount.plates import MATERIALS
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page, chosen_option
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.made_things import structure_drawings
 from elmpeg.web.outcome import Outcome
+from elmpeg.web.pages.make.centre_lines import NODE, SECTIONS, end_choices, picking, with_line
 from elmpeg.web.pages.make.line_fields import Cells, joined, kept, rows
 from elmpeg.web.pages.make.pieces import TABS
 from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import Show
 
 router = APIRouter()
-SECTIONS: tuple[Section, ...] = get_args(Section)
 RUNS = ("", "runs")
 
 
@@ -38,14 +37,25 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     chosen = next((s for s in build.structures if s.id == desk.text("structure")), build.structures[0] if build.structures else None)
     state = next((s for s in at.evaluation.structures if chosen and s.structure == chosen.id), None)
     states = {s.piece: s for s in at.evaluation.pieces}
+    begin_at = _goes_on_at(desk, chosen) if outcome and outcome.saved else None
     made = {p.tube.member: (p, states[p.id]) for p in build.pieces if p.tube and p.tube.member}
     return desk.render(
         "make/structures.html", outcome, page=at, chosen=chosen, state=state, made=made,
         drawings=structure_drawings(state.members, desk.show, chosen.name) if chosen and state and state.members else [],
         nodes_text=nodes_text(chosen, desk.show) if chosen else "", members_text=members_text(chosen, desk.show) if chosen else "",
         checks=[c for c in at.evaluation.checks if chosen and c.concerns("structures", chosen.id)],
-        points=[(p.id, p.name) for p in build.points], materials=[(m, m) for m in MATERIALS], sections=SECTIONS, tab="structures", tabs=TABS,
+        points=[(p.id, p.name) for p in build.points], materials=[(m, m) for m in MATERIALS], section_choices=[(s, s) for s in SECTIONS],
+        picking=picking(desk, build, chosen, at.option.id, begin_at) if chosen and desk.person.may_change else "",
+        end_choices=end_choices(build, chosen) if chosen else [], begin_at=f"{NODE}{begin_at}" if begin_at else "",
+        next_end="end" if begin_at or desk.text("line_next") == "end" else "start",
+        last_member=chosen.members[-1] if chosen and chosen.members else None, acted_line=desk.text("do") in ("line", "move"),
+        tab="structures", tabs=TABS,
     )  # fmt: skip
+
+
+def _goes_on_at(desk: Desk, structure: Structure | None) -> str:
+    """Where the next centre line begins: at the end of the one that was just added."""
+    return structure.members[-1].end if structure and structure.members and desk.text("do") == "line" else ""
 
 
 def nodes_text(structure: Structure, show: Show) -> str:
@@ -91,18 +101,14 @@ def keep(act: Act) -> Outcome | Response:
             build.point(point)
         form.require()
         return _kept(act, replace(old, nodes=(*old.nodes, Node(name, place, point))), option.id, f"Node {name} of {old.name}")
-    if do == "member":
-        name = cleaned_name(act.text("member_name"))[:40]
-        if any(m.id == name for m in old.members):
-            form.refuse("member_name", f"there is a member {name} already")
-        ids = [n.id for n in old.nodes]
-        start, end = form.choice("member_start", ids), form.choice("member_end", ids)
-        member = Member(
-            name, start, end, form.length("member_across"), form.length("member_wall", 0.0), form.choice("member_section", SECTIONS, "round"),
-            form.tick("member_runs"),
-        )  # fmt: skip
+    if do == "line":
+        made = with_line(form, Scene(build, option), old)
+        return _kept(act, made, option.id, f"Centre line {made.members[-1].id} of {old.name}")
+    if do == "move":
+        by = form.point("by_x", "by_y", "by_z")
         form.require()
-        return _kept(act, replace(old, members=(*old.members, member)), option.id, f"Member {name} of {old.name}")
+        name = act.text("node")
+        return _kept(act, with_node_moved(old, name, by), option.id, f"Moved node {name} of {old.name}")
     show = act.desk.show
     nodes = kept(act.text("nodes"), nodes_text(old, show), old.nodes, lambda t: nodes_from(t, show, build))
     members = kept(act.text("members"), members_text(old, show), old.members, lambda t: members_from(t, show))
