@@ -120,7 +120,9 @@ class Stands(unittest.TestCase):
         return {c.code.rsplit(".", 1)[1]: c for c in self.findings(build).checks}
 
     def mended(self, build, stand, wrong):
-        return with_tab_changed(build, scene(build), stand, (wrong.part, wrong.slotted), wrong.tab, wrong.wider_mm, wrong.along_mm)
+        return with_tab_changed(
+            build, scene(build), stand, (wrong.part, wrong.change.slotted), wrong.change.tab, wrong.change.wider_mm, wrong.change.along_mm
+        )
 
     def test_the_demo_goes_together_and_one_side_goes_in_turned(self):
         found = self.verdicts(CAIRN)

@@ -201,10 +201,16 @@ class InABuild(unittest.TestCase):
         self.assertEqual([(w.turn, set(w.swaps)) for w in wrong], [("turned over", {("floor", "wall"), ("wall", "floor")})])
         fit = wrong[0]
         mended = with_tab_changed(
-            same, Scene(same, same.options[0]), "corner-stand", ("corner", fit.slotted), fit.tab, fit.wider_mm, fit.along_mm
+            same,
+            Scene(same, same.options[0]),
+            "corner-stand",
+            ("corner", fit.change.slotted),
+            fit.change.tab,
+            fit.change.wider_mm,
+            fit.change.along_mm,
         )
         self.assertEqual([w for w in self.findings(mended).state.wrong if w.part == "corner"], [])
-        self.assertTrue(fit.only)
+        self.assertTrue(fit.change.only)
 
 
 if __name__ == "__main__":

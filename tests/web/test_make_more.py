@@ -8,6 +8,7 @@ import unittest
 
 import pypdfium2
 
+from elmpeg.core.calculators import one_way
 from elmpeg.core.methods.tubes.tube_ends import FurtherCut
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.stand_checks import stand_findings
@@ -262,6 +263,28 @@ class Structures(Pages):
 
 
 class Stands(Pages):
+    def test_each_joint_says_what_the_calculation_of_tabs_and_slots_says(self):
+        """The page's words against the calculator's own answer for the same tabs and slots."""
+        stand = next(s for s in self.shop.shop.evaluated(self.shop.shop.builds.head("cairn-2"), "low").stands if s.joints)
+        text = plain(self.page("/stands", stand=stand.stand))
+        names = {i.id: i.name for i in stand.items}
+        seen = 0
+        for joint in stand.joints:
+            middle, play = joint.long_mm / 2, 0.2
+            sizes = [(t.id, t.at_mm - middle, t.wide_mm) for t in joint.tabs]
+            tabs, slots = (
+                [{"id": i, "x_mm": x, "y_mm": 0.0, "wide_mm": w + more, "tall_mm": joint.thick_tabbed_mm + more} for i, x, w in sizes]
+                for more in (0.0, play)
+            )
+            told = one_way.compute(one_way.OneWay(tabs=tabs, slots=slots))["ways"]
+            going = ", ".join(w["way"] for w in told if w["goes_in"])
+            lacks = min((w["worst_short_mm"] for w in told if not w["goes_in"]), default=None)
+            said = f"{names[joint.tabbed]} {names[joint.slotted]} {going} " + (f"{lacks:.1f} mm" if lacks is not None else "–")
+            with self.subTest(said):
+                self.assertIn(said, text)
+            seen += lacks is not None
+        self.assertGreater(seen, 2)
+
     def test_what_could_go_in_wrong_is_mended_by_its_button(self):
         self.assertIn("goes in turned over", self.page("/stands"))
         self.assertIn("slots 0.2 mm larger than their tabs", self.page("/stands"))

@@ -99,9 +99,10 @@ def said_wrong(fit: WrongFit, names: dict[str, str]) -> Words:
 
 
 def _mended(fit: WrongFit) -> Words:
-    then = "then it goes in one way only" if fit.only else "then it does not go in there" if fit.place else "then it does not go in so"
-    if fit.wider_mm:
-        return words(f"Make its tab {fit.tab}, with its slot, {{0}} wider: {then}.", mm(fit.wider_mm))
-    if fit.along_mm:
-        return words(f"Move its tab {fit.tab}, with its slot, {{0}} along: {then}.", mm(abs(fit.along_mm)))
-    return words("No tab can be changed so that it stops; give it one more, or mark which way it goes.")
+    if fit.change is None:
+        return words("No tab can be changed so that it stops; give it one more, or mark which way it goes.")
+    tab, wider_mm = fit.change.tab, fit.change.wider_mm
+    then = "does not go in there" if fit.place else "goes in one way only" if fit.change.only else "does not go in so"
+    if wider_mm:
+        return words(f"Make its tab {tab}, with its slot, {{0}} wider: then it {then}.", mm(wider_mm))
+    return words(f"Move its tab {tab}, with its slot, {{0}} along: then it {then}.", mm(abs(fit.change.along_mm)))

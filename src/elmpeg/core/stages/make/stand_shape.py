@@ -29,13 +29,20 @@ NEARLY_MM = 1.0
 
 
 @record
+class TabChange:
+    """A tab made wider, or moved along its joint, with its slot; and whether nothing but the right way is left then."""
+
+    slotted: str
+    tab: str
+    wider_mm: float
+    along_mm: float
+    only: bool
+
+
+@record
 class WrongFit:
     """A plate that goes in otherwise than it should: how it is turned, in whose place, which of its tabs then stand in another plate
-    than theirs, what it lacks there, which plate then does not go in and shows it, and the tab to change, with its slot.
-
-    ``wider_mm`` and ``along_mm`` are by how much that tab is made wider or moved; both 0 where no tab helps. ``only`` says that it
-    goes in one way only then.
-    """
+    than theirs, what it lacks there, which plate then does not go in and shows it, and the tab to change; None where no tab helps."""
 
     part: str
     turn: str
@@ -43,11 +50,7 @@ class WrongFit:
     swaps: tuple[tuple[str, str], ...]
     short_mm: float
     shown_by: str = ""
-    slotted: str = ""
-    tab: str = ""
-    wider_mm: float = 0.0
-    along_mm: float = 0.0
-    only: bool = False
+    change: TabChange | None = None
 
 
 @record
@@ -147,17 +150,6 @@ def wrong_fits(scene: Scene, stand: Stand, joints: tuple[TabJoint, ...], halving
     return tuple(sorted(found, key=lambda w: (w.shown_by != "", w.short_mm)))
 
 
-@record
-class TabChange:
-    """A tab made wider, or moved along its joint, with its slot; and whether nothing but the right way is left then."""
-
-    slotted: str
-    tab: str
-    wider_mm: float
-    along_mm: float
-    only: bool
-
-
 def _wrong_fit(
     way: OtherWay, part: str, place: str, own: tuple[Feature, ...], there: tuple[Feature, ...], play: float, change: TabChange | None
 ) -> WrongFit:
@@ -165,12 +157,7 @@ def _wrong_fit(
     if not way.over and way.turned_deg > 179.0:
         turn = "turned end for end"
     swaps = tuple(dict.fromkeys((a.mate, b.mate) for a, b in way.pairs if a.kind == "tab" and a.mate != b.mate))
-    fit = WrongFit(part, turn, place, swaps, way.short_mm, held_too(way, own, there, play, NEARLY_MM))
-    if change is None:
-        return fit
-    return replace(
-        fit, slotted=change.slotted, tab=change.tab, wider_mm=change.wider_mm, along_mm=change.along_mm, only=change.only and not place
-    )
+    return WrongFit(part, turn, place, swaps, way.short_mm, held_too(way, own, there, play, NEARLY_MM), change)
 
 
 def _changed_tab(

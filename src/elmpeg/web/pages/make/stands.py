@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
@@ -13,8 +13,9 @@ from elmpeg.core.base.ways import WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.stands import Stand, StandBolt, StandPart, StandTick
-from elmpeg.core.methods.sheet_metal.cutting_limits import PROCESSES
-from elmpeg.core.methods.stands.tab_joints import PLAY_MM, Tab
+from elmpeg.core.methods.sheet_metal.cutting_limits import PROCESSES, CutBy
+from elmpeg.core.methods.sheet_metal.tabs_and_slots import MOST_TABS
+from elmpeg.core.methods.stands.tab_joints import PLAY_MM, Tab, TabJoint, ways_of
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import stand_edits
 from elmpeg.core.stages.make.stand_checks import said_wrong
@@ -49,12 +50,33 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         "make/stands.html", outcome, page=at, chosen=chosen, state=state, names=names, steps=steps,
         wrong=[(w, said_wrong(w, names)) for w in state.wrong] if state else [], play_mm=PLAY_MM[chosen.cut_by] if chosen else 0.0,
         drawing=stand_drawing(state, desk.show, chosen.name) if chosen and state and state.items else None,
+        joint_ways=[(names.get(j.tabbed, j.tabbed), names.get(j.slotted, j.slotted), joint_ways(j, chosen.cut_by)) for j in state.joints]
+        if chosen and chosen.joints and state else [],
         parts_text=parts_text(chosen, desk.show) if chosen else "", bolts_text=bolts_text(chosen, desk.show) if chosen else "",
         tabs_text={(j.tabbed, j.slotted): _tabs_text(j.tabs, desk.show) for j in chosen.joints} if chosen else {},
         checks=[c for c in at.evaluation.checks if chosen and c.concerns("stands", chosen.id)],
         plates=[(p.id, p.name) for p in build.pieces if p.tube is None and p.turned is None and not p.lower], looks=LOOKS,
         processes=[(p, p) for p in PROCESSES], ticked={t.said: t for t in chosen.ticks} if chosen else {}, tab="stands", tabs=TABS,
     )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class JointWays:
+    """In which ways a joint's tabs go into its slots, and of the others the one that lacks least."""
+
+    going: tuple[str, ...]
+    nearest: str
+    lacks_mm: float
+
+
+def joint_ways(joint: TabJoint, cut_by: CutBy) -> JointWays | None:
+    """What the calculation of tabs and slots says of one joint; None for one of more tabs than it tries."""
+    if len(joint.tabs) > MOST_TABS:
+        return None
+    ways = ways_of(joint, cut_by)
+    out = min((w for w in ways if not w.goes_in), key=lambda w: w.worst_short_mm, default=None)
+    going = tuple(w.way for w in ways if w.goes_in)
+    return JointWays(going, out.way if out else "", out.worst_short_mm if out else 0.0)
 
 
 def _along(way: tuple[float, float, float]) -> str:
