@@ -82,9 +82,14 @@ def capitalised(text: str) -> str:
 def lowered(text: str) -> str:
     """A name as it stands within a sentence, its braces never taken for places of figures; one in capitals stays so."""
     first = text[:1].lower() if text[1:2].islower() else text[:1]
-    return (first + text[1:]).replace("{", "(").replace("}", ")")
+    return named(first + text[1:])
+
+
+def named(text: str) -> str:
+    """A name as it is, within a sentence's template, its braces never taken for places of figures."""
+    return text.replace("{", "(").replace("}", ")")
 
 
 def plain(text: str) -> str:
     """A name at the start of a sentence's template, its braces never taken for places of figures."""
-    return capitalised(text).replace("{", "(").replace("}", ")")
+    return named(capitalised(text))

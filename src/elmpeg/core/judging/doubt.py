@@ -18,6 +18,7 @@ from collections.abc import Callable, Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from elmpeg.core.base.quantities import named
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, any_perpendicular, cross, scale, turned, unit
 from elmpeg.core.build.survey import Source
@@ -232,4 +233,4 @@ def caveat(rests_on: tuple[RestsOn, ...]) -> str:
     soft = unmeasured(rests_on)
     if not soft:
         return ""
-    return f" It rests on {', '.join(f'{r.name} ({r.source})' for r in soft)}, not yet measured."
+    return f" It rests on {', '.join(f'{named(r.name)} ({r.source})' for r in soft)}, not yet measured."

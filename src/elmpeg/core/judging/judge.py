@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 from scipy.special import ndtri
 
-from elmpeg.core.base.quantities import Quantity, joined, words
+from elmpeg.core.base.quantities import Quantity, joined, named, words
+from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict, verdict_within
-from elmpeg.core.judging.checks import Check, Remedy
+from elmpeg.core.judging.checks import Check, Remedy, RestsOn
 from elmpeg.core.judging.scatter import Scatter
 
 ONE_SPREAD = 0.84
 """Sure enough for what was measured held against itself: its limit is made of its own doubt, three standard deviations, and
 within two of them it holds."""
 
+BEARS_SHARE = 0.02
+"""Of a check's doubt, what a point must bring for it to be read again."""
+SURER, HALVINGS = 0.15, 24
+"""Of what sure leaves open, how much surer what is known better aims to be; and how finely that is sought."""
 A_LITTLE_MORE = 1.03
 """Doubt changes a little as things are moved; what aims at just sure enough would often miss."""
 
@@ -35,13 +41,54 @@ def with_verdict(check: Check, scatter: Scatter, sure: float, near: float = 0.0)
 
 
 def told_near(remedies: tuple[Remedy, ...], check: Check, scatter: Scatter, sure: float) -> tuple[Remedy, ...]:
-    """Remedies of a check that no amount can make hold, since its doubt alone is more than its limits bear: they say so."""
+    """Remedies of a check that no amount alone can make hold, since its doubt is more than its limits bear: they say what has to be
+    known how much better besides."""
     if not remedies or scatter.best(check.low, check.high) >= sure:
         return remedies
+    finer = known_better(check, scatter, sure)
+    told = f"It holds once {finer.names} {'are' if len(finer.points) > 1 else 'is'} known {finer.times:g} times as well." if finer else ""
     also = words(
-        "That leaves it near: its doubt of ± {0} is more than its limits bear. Measure again to be sure.", Quantity(scatter.sd, check.unit)
+        f"That leaves it near: its doubt of ± {{0}} is more than its limits bear. {told or 'Measure again to be sure.'}",
+        Quantity(scatter.sd, check.unit),
     )
     return tuple(replace(r, words=joined(r.words, also)) for r in remedies)
+
+
+@record
+class Finer:
+    """Points that must be known better, how many times as well, for a check in its best place to hold."""
+
+    points: tuple[RestsOn, ...]
+    times: float
+
+    @property
+    def names(self) -> str:
+        """Their names, for a sentence."""
+        said = [named(p.name) for p in self.points]
+        return " and ".join([", ".join(said[:-1]), said[-1]] if len(said) > 1 else said)
+
+
+def known_better(check: Check, scatter: Scatter, sure: float) -> Finer | None:
+    """What a check rests on that must be known better for it to hold in its best place; None where no better knowing of what
+    bears on it is enough."""
+    share = _share_that_bears(check, scatter, sure)
+    # What bears as good as nothing need not be read again.
+    points = tuple(p for p in check.rests_on if p.share > BEARS_SHARE)
+    chosen = sum(p.share for p in points)
+    left = share * share - (sum(p.share for p in check.rests_on) - chosen)
+    if left <= 0 or chosen <= 0:
+        return None
+    return Finer(points, math.ceil(10 * math.sqrt(chosen / left)) / 10)
+
+
+def _share_that_bears(check: Check, scatter: Scatter, sure: float) -> float:
+    """The largest share of its doubt with which a check in its best place is sure, and a little more than that."""
+    aim = sure + SURER * (1.0 - sure)
+    low, high = 0.0, 1.0
+    for _ in range(HALVINGS):
+        middle = (low + high) / 2
+        low, high = (middle, high) if scatter.best(check.low, check.high, middle) >= aim else (low, middle)
+    return low
 
 
 def exactly(check: Check, why: str, verdict: Verdict | None = None) -> Check:

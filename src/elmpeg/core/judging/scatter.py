@@ -76,8 +76,8 @@ class Scatter(Protocol):
         """The chance that it lies within limits, 0 to 1."""
         ...
 
-    def best(self, low: float | None, high: float | None) -> float:
-        """The chance of being within limits that it would have were it, with the doubt it has, where that is largest."""
+    def best(self, low: float | None, high: float | None, share: float = 1.0) -> float:
+        """The chance of being within limits that it would have were it, with a share of the doubt it has, where that is largest."""
         ...
 
 
@@ -88,9 +88,9 @@ class Normal:
         self.value, self.sd, self.at_most = value, sd, None
         self.widest_sd = sd if widest_sd is None else widest_sd
 
-    def best(self, low: float | None, high: float | None) -> float:
+    def best(self, low: float | None, high: float | None, share: float = 1.0) -> float:
         """Half-way between two limits; as far as one likes from a single one."""
-        return 1.0 if low is None or high is None else Normal((low + high) / 2, self.sd).inside(low, high)
+        return 1.0 if low is None or high is None else Normal((low + high) / 2, share * self.sd).inside(low, high)
 
     def inside(self, low: float | None, high: float | None) -> float:
         """The normal distribution's; certain either way where there is no doubt."""
@@ -143,13 +143,13 @@ class Size:
         """Its own."""
         return self.sd
 
-    def best(self, low: float | None, high: float | None) -> float:
+    def best(self, low: float | None, high: float | None, share: float = 1.0) -> float:
         """At nothing below a single limit; half-way between two."""
-        if high is None or self._largest == 0:
+        if high is None or self._largest * share == 0:
             return 1.0
         if low is not None and low > 0:
-            return Normal(0.0, self._largest).best(low, high)
-        return min(1.0, _within((0.0,) * len(self._spreads), self._spreads, high * high))
+            return Normal(0.0, self._largest).best(low, high, share)
+        return min(1.0, _within((0.0,) * len(self._spreads), tuple(share * s for s in self._spreads), high * high))
 
     def room_below(self, high: float, sure: float) -> float:
         """How far below a limit it must come, its vector growing shorter, to be surely below; all the way where nothing is enough."""
@@ -285,9 +285,9 @@ class Twins:
         self.value, self.sd, self.at_most = value, float(self._values.std()), None
         self.widest_sd = self.sd if widest_sd is None else widest_sd
 
-    def best(self, low: float | None, high: float | None) -> float:
+    def best(self, low: float | None, high: float | None, share: float = 1.0) -> float:
         """As a figure that scatters to both sides alike."""
-        return Normal(self.value, self.sd).best(low, high)
+        return Normal(self.value, self.sd).best(low, high, share)
 
     def inside(self, low: float | None, high: float | None) -> float:
         """The share of twins that lies within limits, a twin at either side of a limit counting in part."""

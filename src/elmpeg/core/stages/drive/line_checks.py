@@ -281,7 +281,7 @@ def _checked(draft: Draft[Any], scatter: Scatter, shares: tuple[RestsOn, ...], s
     made = with_verdict(draft.tell(), scatter, sure, draft.near)
     mending = made.remedies
     if draft.mend and made.verdict == "fails":
-        mending = told_near(draft.mend(room_to_be_sure(scatter.widest_sd, sure)), made, scatter, sure)
+        mending = told_near(draft.mend(room_to_be_sure(scatter.widest_sd, sure)), replace(made, rests_on=shares), scatter, sure)
     soft = caveat(shares)
     why = Words(made.why.template + soft, made.why.quantities) if soft else made.why
     inputs = tuple(_with_doubt(one, made) for one in made.inputs)

@@ -8,7 +8,7 @@ import numpy as np
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.memo import Memo
-from elmpeg.core.base.quantities import Words, mm, words
+from elmpeg.core.base.quantities import Words, mm, named, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, norm
 from elmpeg.core.base.verdicts import Verdict, outside, verdict_within
@@ -80,7 +80,7 @@ def _square(scene: Scene, bay: FrameBay) -> Check:
     limit, value = scene.build.limits.square_mm, abs(apart)
     how = {0: "both from coordinates", 1: "one taped, one from coordinates", 2: "both taped"}[len(taped)]
     longer = (a, c) if apart > 0 else (b, d)
-    names = " to ".join(scene.declared(p).name for p in longer)
+    names = " to ".join(named(scene.declared(p).name) for p in longer)
     why = words(
         f"Diagonals {{0}} and {{1}}, {how}: {{2}} apart, so the bay is {{3}} out of square along its longer side; {names} is the longer."
         + caveat(doubt.shares[0]),
@@ -149,10 +149,10 @@ def _mirror(scene: Scene, pair: Pair) -> Check:
         f"{left.name} and {right.name}: left against right",
         "holds",
         words(
-            f"Mirrored across the middle, {right.name} lies {parts} than {left.name}. Left is not right here; make each side to its own figures."
+            f"Mirrored across the middle, {named(right.name)} lies {parts} than {named(left.name)}. Left is not right here; make each side to its own figures."
             + caveat(doubt.shares[0])
             if outside(value, None, limit)
-            else f"Mirrored across the middle, {right.name} lies {parts} than {left.name}." + caveat(doubt.shares[0]),
+            else f"Mirrored across the middle, {named(right.name)} lies {parts} than {named(left.name)}." + caveat(doubt.shares[0]),
             *(mm(v) for v, _ in seen),
         ),
         (pair.left, pair.right),
@@ -273,9 +273,11 @@ def _bench(scene: Scene) -> list[Check]:
 
         doubt = doubt_of(scene, tuple(p for one in pairs for p in (one.id, twins[one.id].id)), over, (left,))
         name = scene.declared(worst).name
-        text = f"{len(pairs)} points measured on the part and in the vehicle; {name} is {{0}} off, {{1}} is explained by the readings."
+        text = (
+            f"{len(pairs)} points measured on the part and in the vehicle; {named(name)} is {{0}} off, {{1}} is explained by the readings."
+        )
         if suspect is not None:
-            text += f" {scene.declared(suspect.id).name} is probably wrong: without it the rest agree to {{2}}."
+            text += f" {named(scene.declared(suspect.id).name)} is probably wrong: without it the rest agree to {{2}}."
         checks.append(
             _against_itself(
                 doubt.scatters[0],

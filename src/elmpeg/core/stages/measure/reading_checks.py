@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from elmpeg.core.base.quantities import deg, mm, words
+from elmpeg.core.base.quantities import deg, mm, named, words
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.survey import Point
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
@@ -24,7 +24,7 @@ def reading_checks(scene: Scene, point: Point) -> tuple[Check, ...]:
                 unit="mm",
                 verdict="unknown",
                 why=words(f"Its figures are {point.source}, good to {{0}} at best. {point.note}".rstrip(), mm(UNMEASURED_SD_MM)),
-                remedies=(Remedy(words(f"Measure {point.name} on this vehicle.")),),
+                remedies=(Remedy(words(f"Measure {named(point.name)} on this vehicle.")),),
                 about=about(points=point.id),
             )
         )
