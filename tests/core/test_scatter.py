@@ -5,13 +5,16 @@ from __future__ import annotations
 import math
 import unittest
 from dataclasses import replace
+from statistics import NormalDist
 
 import numpy as np
 
+from elmpeg.core.base.quantities import Words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import AT_LIMIT, margin_within, verdict_within
 from elmpeg.core.evaluation.evaluate import evaluate
-from elmpeg.core.judging.judge import verdict_of
+from elmpeg.core.judging.checks import Check
+from elmpeg.core.judging.judge import verdict_of, with_verdict
 from elmpeg.core.judging.scatter import Least, Normal, Size, Twins, least_of, normal_spreads
 from elmpeg.core.scene.scene import Scene
 from elmpeg.demo import bookworm, cairn
@@ -78,6 +81,42 @@ class Sizes(unittest.TestCase):
         self.assertAlmostEqual(float(z.mean()), 0.0, places=9)
         self.assertAlmostEqual(float(z.std()), 1.0, delta=0.05)
         self.assertAlmostEqual(Twins(0.0, z).inside(None, 1.0), 0.841, delta=0.02)
+
+
+class Seldom(unittest.TestCase):
+    """A figure that is certain but for a candidate that is seldom the least."""
+
+    def stated(self, apart_spreads):
+        scatter = least_of(Least((60.0, 60.0 + 0.05 * apart_spreads)), np.array([[0.0, 0.05]]))
+        check = Check("c", "slip", "slip", "mm", "unknown", Words("", ()), value=60.0, low=10.0)
+        return scatter, with_verdict(check, scatter, 0.975)
+
+    def test_no_doubt_is_stated_but_how_seldom_it_changes(self):
+        scatter, check = self.stated(2.5)
+        self.assertAlmostEqual(scatter.stays, NormalDist().cdf(2.5), delta=5e-4)
+        self.assertIsNone(check.sd)
+        self.assertEqual((check.verdict, check.exact), ("holds", "at most 1 in 100 sets of readings would change it"))
+
+    def test_one_that_changes_more_often_states_its_doubt(self):
+        for apart in (0.5, 1.0, 1.9):
+            _, check = self.stated(apart)
+            # Of max(0, g), g below nothing by so many of its spreads: the censored normal figure's moments.
+            above, density = 1 - NormalDist().cdf(apart), NormalDist().pdf(apart)
+            mean = density - apart * above
+            square = (1 + apart * apart) * above - apart * density
+            with self.subTest(apart):
+                self.assertAlmostEqual(check.sd, 0.05 * math.sqrt(square - mean * mean), delta=3e-4)
+                self.assertEqual(check.exact, "")
+
+    def test_many_sources_in_few_directions(self):
+        """As it scatters is told by how the candidates scatter together, whatever number of sources brings it."""
+        rng = np.random.default_rng(3)
+        values, rows = Least((5.0, 5.3, 5.1)), rng.normal(size=(40, 3)) * 0.1
+        drawn = (np.array(values) + rng.normal(size=(400_000, 40)) @ rows).min(axis=1)
+        found = least_of(values, rows)
+        self.assertLess(abs(found.sd / drawn.std() - 1), 0.01)
+        for share in (0.005, 0.025, 0.5, 0.975):
+            self.assertAlmostEqual(found.inside(None, float(np.quantile(drawn, share))), share, delta=0.003)
 
 
 class VerdictsByChance(unittest.TestCase):

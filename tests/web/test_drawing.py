@@ -3,6 +3,7 @@
 import re
 import unittest
 import xml.etree.ElementTree as ET
+from dataclasses import replace
 from fractions import Fraction
 
 from hypothesis import given, settings
@@ -94,6 +95,22 @@ class Showing(unittest.TestCase):
     def test_words_are_filled_and_stray_braces_left_alone(self):
         said = Show("mm").words(words("Raise {0}, not {7} or {x}, by {1}.", mm(17.0), deg(1.0)))
         self.assertEqual(said.replace(NBSP, " "), "Raise 17.0 mm, not {7} or {x}, by 1.0°.")
+
+    def test_a_name_is_never_the_place_of_a_figure(self):
+        def odd(things):
+            return tuple(replace(t, name=f"{{9}}{t.name}") for t in things)
+
+        build = cairn.build()
+        named = {
+            k: odd(getattr(build, k))
+            for k in ("components", "solids", "mounts", "drivelines", "pieces", "structures", "stands", "weldments")
+        }
+        points = tuple(replace(p, name=f"{{9}}{p.name}", source="assumed") for p in build.points)
+        for option in ("low", "lifted"):
+            for check in evaluate(replace(build, points=points, **named), option).checks:
+                for said in (check.why, *(r.words for r in check.remedies)):
+                    with self.subTest(check.code, said=said.template):
+                        self.assertNotIn("{9}", said.template)
 
     def test_limits(self):
         show = Show("mm")

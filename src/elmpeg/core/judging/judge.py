@@ -9,9 +9,9 @@ from scipy.special import ndtri
 
 from elmpeg.core.base.quantities import Quantity, joined, named, words
 from elmpeg.core.base.record import record
-from elmpeg.core.base.verdicts import Verdict, verdict_within
+from elmpeg.core.base.verdicts import SURE, Verdict, verdict_within
 from elmpeg.core.judging.checks import Check, Remedy, RestsOn
-from elmpeg.core.judging.scatter import Scatter
+from elmpeg.core.judging.scatter import Scatter, Twins
 
 ONE_SPREAD = 0.84
 """Sure enough for what was measured held against itself: its limit is made of its own doubt, three standard deviations, and
@@ -37,6 +37,10 @@ def with_verdict(check: Check, scatter: Scatter, sure: float, near: float = 0.0)
     assert check.value is not None
     inside = scatter.inside(check.low, check.high)
     verdict = verdict_of(check.value, check.low, check.high, inside, sure, near)
+    if isinstance(scatter, Twins) and SURE < scatter.stays < 1.0:
+        # It changes so seldom, and to one side only, that a ± would tell of no set of readings what it does.
+        seldom = max(1, math.ceil(100 * (1.0 - scatter.stays)))
+        return replace(check, verdict=verdict, inside=inside, exact=f"at most {seldom} in 100 sets of readings would change it")
     return replace(check, verdict=verdict, sd=scatter.sd, at_most=scatter.at_most, inside=inside)
 
 

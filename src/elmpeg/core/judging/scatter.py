@@ -42,7 +42,7 @@ _UNIT: tuple[tuple[float, float], ...] = tuple(
 """Places and weights of a quadrature from 0 to 1."""
 _PLACES, _WEIGHTS = (np.array(v) for v in zip(*_UNIT, strict=True))
 _BOTH = np.array((-1.0, 1.0))
-TINY = 1e-300
+TINY, SAME = 1e-300, 1e-9
 _TANGENTS: tuple[tuple[float, float], ...] = tuple(
     (math.tan(x * math.pi / 2) ** 2, w * math.pi / 2 / math.sin(x * math.pi / 2) ** 2) for x, w in _UNIT
 )
@@ -273,7 +273,9 @@ def least_of(candidates: Least, rows: Array) -> Twins | Normal:
     contested = values - values[first] <= CONTESTED_SPREADS * np.sqrt((apart * apart).sum(axis=0))
     if contested.sum() == 1:
         return Normal(candidates[first], math.sqrt(float(rows[:, first] @ rows[:, first])), widest)
-    shaken = values[contested] + normal_spreads(len(rows), MANY_TWINS) @ rows[:, contested]
+    # Together they scatter in as many directions as there are of them, however much brings it: few are gone over more evenly.
+    spread, along = np.linalg.eigh(rows[:, contested].T @ rows[:, contested])
+    shaken = values[contested] + (normal_spreads(len(spread), MANY_TWINS) * np.sqrt(np.maximum(spread, 0.0))) @ along.T
     return Twins(candidates[first], shaken.min(axis=1), widest)
 
 
@@ -284,6 +286,11 @@ class Twins:
         self._values = np.sort(values)
         self.value, self.sd, self.at_most = value, float(self._values.std()), None
         self.widest_sd = self.sd if widest_sd is None else widest_sd
+
+    @cached_property
+    def stays(self) -> float:
+        """The share of twins at which it is exactly what it is: of a figure that only the least likely of its candidates changes."""
+        return float(np.mean(np.abs(self._values - self.value) < SAME))
 
     def best(self, low: float | None, high: float | None, share: float = 1.0) -> float:
         """As a figure that scatters to both sides alike."""
@@ -306,7 +313,7 @@ def _phi(spreads: float) -> float:
 
 
 TWINS = 64
-MANY_TWINS = 1024
+MANY_TWINS = 8192
 """Where a twin costs no more than a few additions."""
 
 

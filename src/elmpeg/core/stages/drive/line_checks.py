@@ -572,7 +572,9 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
             None,
             limit,
             tell,
-            lambda room: _set_for_load(line, at, axle, limit - room) or _barely(_set_for_load(line, at, axle, limit)) or NO_TURN,
+            lambda room: (
+                _set_for_load(line, at, axle, limit - LARGER_OF_TWO * room) or _barely(_set_for_load(line, at, axle, limit)) or NO_TURN
+            ),
             shaken=shaken,
             loaded=True,
             per_rad2=_omega(rpm) ** 2,
@@ -586,6 +588,8 @@ def _barely(remedies: tuple[Remedy, ...]) -> tuple[Remedy, ...]:
     return tuple(replace(r, words=joined(r.words, words(BARELY))) for r in remedies)
 
 
+LARGER_OF_TWO = 1.15
+"""Where drive and overrun peak alike, the larger of the two is likelier over the limit than either: a remedy aims so much further."""
 BARELY = "That leaves it near; make the joint angles smaller to be sure."
 NO_TURN = (Remedy(words("No turn of the pinion alone brings it inside; make the joint angles smaller.")),)
 
