@@ -16,7 +16,6 @@ from elmpeg.core.build.document import with_option
 from elmpeg.core.build.mounts import MountStack, StackPiece
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.evaluation.evaluate import evaluate
-from elmpeg.core.judging.judge import BEARS_SHARE
 from elmpeg.core.scene.axis_from_gauge import BY_EYE_DEG
 from elmpeg.core.scene.point_from_readings import AXIS_SD_DEG, DRAWING_SD_MM, UNMEASURED_SD_DEG, UNMEASURED_SD_MM
 from elmpeg.core.scene.scene import Scene, root_of
@@ -108,7 +107,7 @@ def known_better(build, check, times):
         for t in build.tools
     )
     known = {t.id for t in build.tools}
-    named = {r.point for r in check.rests_on if r.share > BEARS_SHARE}
+    named = {r.point for r in check.rests_on}
 
     def finer(p):
         loose = p.source in ("borrowed", "assumed")

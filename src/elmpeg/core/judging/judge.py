@@ -19,6 +19,7 @@ within two of them it holds."""
 
 BEARS_SHARE = 0.02
 """Of a check's doubt, what a point must bring for it to be read again."""
+MOST_NAMED = 4
 SURER, HALVINGS = 0.15, 24
 """Of what sure leaves open, how much surer what is known better aims to be; and how finely that is sought."""
 A_LITTLE_MORE = 1.03
@@ -50,7 +51,11 @@ def told_near(remedies: tuple[Remedy, ...], check: Check, scatter: Scatter, sure
     if not remedies or scatter.best(check.low, check.high) >= sure:
         return remedies
     finer = known_better(check, scatter, sure)
-    told = f"It holds once {finer.names} {'are' if len(finer.points) > 1 else 'is'} known {finer.times:g} times as well." if finer else ""
+    told = (
+        f"It holds once {finer.names} {'are' if 1 < len(finer.points) <= MOST_NAMED else 'is'} known {finer.times:g} times as well."
+        if finer
+        else ""
+    )
     also = words(
         f"That leaves it near: its doubt of ± {{0}} is more than its limits bear. {told or 'Measure again to be sure.'}",
         Quantity(scatter.sd, check.unit),
@@ -69,20 +74,22 @@ class Finer:
     def names(self) -> str:
         """Their names, for a sentence."""
         said = [named(p.name) for p in self.points]
+        if len(said) > MOST_NAMED:
+            return "all that it rests on"
         return " and ".join([", ".join(said[:-1]), said[-1]] if len(said) > 1 else said)
 
 
 def known_better(check: Check, scatter: Scatter, sure: float) -> Finer | None:
-    """What a check rests on that must be known better for it to hold in its best place; None where no better knowing of what
-    bears on it is enough."""
+    """What a check rests on that must be known better for it to hold in its best place; None where it rests on nothing."""
     share = _share_that_bears(check, scatter, sure)
-    # What bears as good as nothing need not be read again.
-    points = tuple(p for p in check.rests_on if p.share > BEARS_SHARE)
-    chosen = sum(p.share for p in points)
-    left = share * share - (sum(p.share for p in check.rests_on) - chosen)
-    if left <= 0 or chosen <= 0:
-        return None
-    return Finer(points, math.ceil(10 * math.sqrt(chosen / left)) / 10)
+    # What bears as good as nothing need not be read again, unless what bears most could never be known well enough.
+    for least in (BEARS_SHARE, BEARS_SHARE / 100, 0.0):
+        points = tuple(p for p in check.rests_on if p.share > least)
+        chosen = sum(p.share for p in points)
+        left = share * share - (sum(p.share for p in check.rests_on) - chosen)
+        if left > share * share / 2 and chosen > 0:
+            return Finer(points, math.ceil(10 * math.sqrt(chosen / left)) / 10)
+    return None
 
 
 def _share_that_bears(check: Check, scatter: Scatter, sure: float) -> float:

@@ -313,7 +313,7 @@ def _phi(spreads: float) -> float:
 
 
 TWINS = 64
-MANY_TWINS = 8192
+MANY_TWINS = 2048
 """Where a twin costs no more than a few additions."""
 
 
