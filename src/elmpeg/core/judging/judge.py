@@ -8,7 +8,7 @@ from dataclasses import replace
 from scipy.special import ndtri
 
 from elmpeg.core.base.quantities import Quantity, joined, named, words
-from elmpeg.core.base.record import record
+from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.verdicts import SURE, Verdict, verdict_within
 from elmpeg.core.judging.checks import Check, Remedy, RestsOn
 from elmpeg.core.judging.scatter import Scatter, Twins
@@ -41,8 +41,8 @@ def with_verdict(check: Check, scatter: Scatter, sure: float, near: float = 0.0)
     if isinstance(scatter, Twins) and SURE < scatter.stays < 1.0:
         # It changes so seldom, and to one side only, that a ± would tell of no set of readings what it does.
         seldom = max(1, math.ceil(100 * (1.0 - scatter.stays)))
-        return replace(check, verdict=verdict, inside=inside, exact=f"at most {seldom} in 100 sets of readings would change it")
-    return replace(check, verdict=verdict, sd=scatter.sd, at_most=scatter.at_most, inside=inside)
+        return changed(check, verdict=verdict, inside=inside, exact=f"at most {seldom} in 100 sets of readings would change it")
+    return changed(check, verdict=verdict, sd=scatter.sd, at_most=scatter.at_most, inside=inside)
 
 
 def told_near(remedies: tuple[Remedy, ...], check: Check, scatter: Scatter, sure: float) -> tuple[Remedy, ...]:
@@ -106,7 +106,7 @@ def exactly(check: Check, why: str, verdict: Verdict | None = None) -> Check:
     """A check of a figure without doubt, why it has none, and its verdict where its bare limits do not say it."""
     assert check.value is not None
     bare = verdict_within(check.value, check.low, check.high)
-    return replace(check, verdict=verdict or bare, inside=float(bare != "fails"), exact=why)
+    return changed(check, verdict=verdict or bare, inside=float(bare != "fails"), exact=why)
 
 
 def room_to_be_sure(sd: float, sure: float) -> float:

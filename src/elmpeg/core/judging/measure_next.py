@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from elmpeg.core.base.quantities import words
-from elmpeg.core.base.record import record
+from elmpeg.core.base.record import changed, record
 from elmpeg.core.judging.checks import Check, Remedy
 
 CLOSE = 0.02
@@ -66,4 +66,4 @@ def measured_again(check: Check) -> Check:
     what = f"Measure {name} again first" if first.point else "Level the vehicle again first"
     chance = "" if check.inside is None else f" The chance of being inside is {100 * min(check.inside, 0.999):.0f} %."
     remedy = Remedy(words(f"Too close to call.{chance} {what}; it brings {percent} of this doubt."))
-    return replace(check, remedies=(*check.remedies, remedy))
+    return changed(check, remedies=(*check.remedies, remedy))

@@ -18,7 +18,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import of_whole
 from elmpeg.core.base.pose import pose_of, turned_about
 from elmpeg.core.base.quantities import Quantity, Words, deg, joined, words
-from elmpeg.core.base.record import record
+from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, margin_within, outside, verdict_within
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
@@ -285,14 +285,14 @@ def _checked(draft: Draft[Any], scatter: Scatter, shares: tuple[RestsOn, ...], s
     soft = caveat(shares)
     why = Words(made.why.template + soft, made.why.quantities) if soft else made.why
     inputs = tuple(_with_doubt(one, made) for one in made.inputs)
-    return replace(made, why=why, rests_on=shares, remedies=mending, inputs=inputs)
+    return changed(made, why=why, rests_on=shares, remedies=mending, inputs=inputs)
 
 
 def _with_doubt(one: Input, check: Check) -> Input:
     """The check's own figure among its inputs carries its doubt."""
     if one.quantity.unit != check.unit or one.quantity.value != check.value:
         return one
-    return replace(one, quantity=replace(one.quantity, sd=check.sd, at_most=check.at_most))
+    return changed(one, quantity=changed(one.quantity, sd=check.sd, at_most=check.at_most))
 
 
 def _without_axis(scene: Scene, line: Driveline) -> tuple[str, ...]:

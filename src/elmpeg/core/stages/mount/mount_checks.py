@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from elmpeg.core.base.quantities import Words, bought_mm, deg, mm, words
-from elmpeg.core.base.record import record
+from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.vectors import Vec3, scale, unit
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, worst
 from elmpeg.core.build.document import Build
@@ -154,7 +152,7 @@ def _check(
     # What is left over of a gap scatters as the gap does: what fills it was chosen.
     scatter = Normal(value, doubt.sds[0]) if kind == "gap" else doubt.scatters[k]
     sure = scene.build.limits.sure
-    return replace(with_verdict(made, scatter, sure), remedies=(*told_near(remedies, made, scatter, sure), *ending))
+    return changed(with_verdict(made, scatter, sure), remedies=(*told_near(remedies, made, scatter, sure), *ending))
 
 
 def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, stacked: float, doubt: Doubt) -> Check:
