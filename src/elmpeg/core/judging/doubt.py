@@ -106,10 +106,14 @@ class Nudged:
 
     def doubt(self, base: Figures, answers: list[Figures], also: Sequence[Also] = ()) -> Doubt:
         """The doubt of figures that are ``base`` in the scene and ``answers`` in its twins, in their order."""
+        numbers = np.array(_flat(base))
+        return self.doubt_of_rows(base, numbers, np.array([_flat(one) for one in answers]).reshape(len(answers), len(numbers)), also)
+
+    def doubt_of_rows(self, base: Figures, numbers: Array, answers: Array, also: Sequence[Also] = ()) -> Doubt:
+        """The same, with the figures' numbers in a row, and in a row a twin."""
         if not base:
             return Doubt((), ())
-        numbers = np.array(_flat(base))
-        blocks = self._blocks(numbers, np.array([_flat(one) for one in answers]).reshape(len(answers), len(numbers)))
+        blocks = self._blocks(numbers, answers)
         sources = [(source, tuple(one.labels)) for source, one in self._rows]
         for more in also:
             blocks.append(more.rows)

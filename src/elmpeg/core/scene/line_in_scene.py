@@ -32,7 +32,6 @@ from elmpeg.core.methods.driveline.line_motion import (
     bends_between,
     driveline_motions,
     line_axes,
-    run_figures,
 )
 from elmpeg.core.scene.carried_axle import carried_at, suspension_of, wound_up
 from elmpeg.core.scene.scene import Scene
@@ -124,12 +123,35 @@ SHAKEN_SAMPLES = 24
 
 
 @record
-class Shaken:
-    """A line's bare figures in many scenes: at rest, under drive and on the overrun."""
+class LinesAt:
+    """A line in many scenes as arrays: its joints (scenes x joints x 3), and its bare figures at rest, under drive and on the overrun."""
 
+    places: Array
     rest: BareFigures
     drive: BareFigures
     coast: BareFigures
+
+    def one(self, scene: Scene, laid: LaidLine, k: int) -> LineAt:
+        """One of them by itself."""
+        return LineAt(scene, laid, *(_told(f, k) for f in (self.rest, self.drive, self.coast)))
+
+
+@record
+class StepsAt:
+    """A line with its axle at some heights in many scenes: scenes x heights x joints, deg, and x shafts, mm."""
+
+    heights: tuple[Height, ...]
+    angles_deg: Array
+    lengths_mm: Array
+
+    def at(self, height: Height) -> int:
+        """Which of the heights it is."""
+        return self.heights.index(height)
+
+    def steps(self, k: int) -> tuple[LineStep, ...]:
+        """Those of one scene."""
+        rows = zip(self.heights, self.angles_deg[k].tolist(), self.lengths_mm[k].tolist(), strict=True)
+        return tuple(LineStep(h, tuple(a), tuple(d)) for h, a, d in rows)
 
 
 @record
@@ -148,10 +170,14 @@ class Lines:
         self.scenes, self.line = scenes, line
         self.build = scenes[0].build
         self.axle = axle_of(self.build, line)
-        self.laid = [laid_line(scene, line) for scene in scenes]
-        self._inputs = np.array([one.input_axis for one in self.laid])
-        self._outputs = np.array([one.output_axis for one in self.laid])
-        self._places = np.array([[j.xyz_mm for j in one.joints] for one in self.laid])
+        self.laid = laid_line(scenes[0], line)
+        points = [j.point for j in line.joints]
+        self._places = np.array([[scene.xyz(p) for p in points] for scene in scenes])
+        self._inputs, self._outputs = (np.array([scene.axis(p) for scene in scenes], dtype=np.float64) for p in (points[0], points[-1]))
+        if len(points) > 1:
+            # An end's axis points from the drive end to the driven end.
+            self._inputs = _towards(self._inputs, self._places[:, 1] - self._places[:, 0])
+            self._outputs = _towards(self._outputs, self._places[:, -1] - self._places[:, -2])
         self._carried: list[bool] = []
         if self.axle is not None:
             own = self.axle.component
@@ -159,7 +185,12 @@ class Lines:
             self._centres = np.array([scene.placement(own).origin_mm for scene in scenes])
 
     def at_rest(self) -> list[LineAt]:
-        """Figures at rest, under drive and on the overrun in each scene. Raises InputError where the line cannot run."""
+        """The line in each scene by itself. Raises InputError where it cannot run."""
+        found = self.together()
+        return [found.one(s, self.laid if s is self.scenes[0] else laid_line(s, self.line), k) for k, s in enumerate(self.scenes)]
+
+    def together(self) -> LinesAt:
+        """Figures at rest, under drive and on the overrun in all scenes. Raises InputError where the line cannot run."""
         n = len(self.scenes)
         axes = [axes_of(self._inputs, self._outputs, self._places)]
         if self.axle is not None:
@@ -167,9 +198,9 @@ class Lines:
             moved = self._moved(np.repeat(turns, n, axis=0), np.zeros((2 * n, 3)), np.tile(np.arange(n), 2))
             axes.append(axes_of(*moved))
         kinds = tuple(j.kind for j in self.line.joints)
-        figures = run_figures(_rpm(self.build, self.line), np.concatenate(axes), kinds, self.line.phases_deg)
+        figures = bare_figures(_rpm(self.build, self.line), np.concatenate(axes), kinds, self.line.phases_deg)
         drive, coast = (n, 2 * n) if self.axle is not None else (0, 0)
-        return [LineAt(s, self.laid[k], figures[k], figures[drive + k], figures[coast + k]) for k, s in enumerate(self.scenes)]
+        return LinesAt(self._places, *(_some(figures, first, n) for first in (0, drive, coast)))
 
     def geometry(self) -> Array:
         """What the figures at rest hang on, a row a scene: both end axes and the joints' places, as numbers."""
@@ -179,7 +210,7 @@ class Lines:
         """How each joint is bent at rest, as vectors, a row a scene."""
         return bends_between(axes_of(self._inputs, self._outputs, self._places))[1].reshape(len(self.scenes), -1)
 
-    def shaken(self, rows: Array, loaded: bool) -> Shaken:
+    def shaken(self, rows: Array, loaded: bool) -> LinesAt:
         """The bare figures in many scenes told only by their geometry (scenes x numbers, as ``geometry`` gives them), the axle
         being where it is in the first scene; under load only where that is asked for. Raises InputError where the line cannot run in one of them."""
         n = len(rows)
@@ -197,10 +228,15 @@ class Lines:
             _rpm(self.build, self.line), np.concatenate(axes), kinds, self.line.phases_deg, SHAKEN_SAMPLES, self.line.use == "steering"
         )
         drive, coast = (n, 2 * n) if loaded else (0, 0)
-        return Shaken(*(_some(found, first, n) for first in (0, drive, coast)))
+        return LinesAt(places, *(_some(found, first, n) for first in (0, drive, coast)))
 
     def steps(self, heights: tuple[Height, ...]) -> list[tuple[LineStep, ...]]:
-        """The line with its axle at each height, in each scene. Raises InputError out of reach, or without an axle."""
+        """The line with its axle at each height, in each scene by itself. Raises InputError out of reach, or without an axle."""
+        found = self.stepped(heights)
+        return [found.steps(k) for k in range(len(self.scenes))]
+
+    def stepped(self, heights: tuple[Height, ...]) -> StepsAt:
+        """The line with its axle at each height, in all scenes. Raises InputError out of reach, or without an axle."""
         if self.axle is None:
             raise InputError("axle", "say which axle the line follows")
         first, held = self.scenes[0], carried_at(self.axle)
@@ -208,15 +244,8 @@ class Lines:
         moves = [usual if scene.same_here(first, held) else _moves(suspension_of(scene, self.axle), heights) for scene in self.scenes]
         which = np.repeat(np.arange(len(self.scenes)), len(heights))
         inputs, outputs, places = self._moved(np.concatenate([m.turns for m in moves]), np.concatenate([m.shifts_mm for m in moves]), which)
-        angles = angles_between(axes_of(inputs, outputs, places)).tolist()
-        along = np.diff(places, axis=1)
-        lengths = np.sqrt(np.einsum("nij,nij->ni", along, along)).tolist()
-        rows = iter(zip(angles, lengths, strict=True))
-        steps = []
-        for _ in self.scenes:
-            own = (next(rows) for _ in heights)
-            steps.append(tuple(LineStep(h, tuple(a), tuple(d)) for h, (a, d) in zip(heights, own, strict=True)))
-        return steps
+        shape = (len(self.scenes), len(heights), -1)
+        return StepsAt(heights, angles_between(axes_of(inputs, outputs, places)).reshape(shape), lengths_between(places).reshape(shape))
 
     def loaded_peaks_with(self, root: str, poses: Sequence[Pose]) -> Array:
         """The driven end's peak acceleration in the first scene, the greater of under drive and on the overrun, with a driving part
@@ -248,8 +277,7 @@ class Lines:
         outputs = turns @ outputs[0] if held[-1] else outputs
         # An end's axis points from the drive end to the driven end, wherever they are now.
         if len(self.line.joints) > 1:
-            inputs = inputs * np.where(np.einsum("ni,ni->n", inputs, places[:, 1] - places[:, 0]) < 0, -1.0, 1.0)[:, None]
-            outputs = outputs * np.where(np.einsum("ni,ni->n", outputs, places[:, -1] - places[:, -2]) < 0, -1.0, 1.0)[:, None]
+            inputs, outputs = _towards(inputs, places[:, 1] - places[:, 0]), _towards(outputs, places[:, -1] - places[:, -2])
         centres = np.repeat(self._centres[:1], n, axis=0) if self.axle is not None else np.zeros((n, 3))
         if self.axle is not None and scene.root(self.axle.component) == root:
             centres = origins + turns @ (centres[0] - was)
@@ -270,6 +298,23 @@ class Lines:
         if self._carried[-1]:
             outputs = np.einsum("nij,nj->ni", turns, outputs)
         return inputs, outputs, places
+
+
+def lengths_between(places: Array) -> Array:
+    """Each shaft's length from joint centre to joint centre, lines x shafts, mm, of joints as lines x joints x 3."""
+    along = places[:, 1:] - places[:, :-1]
+    long: Array = np.sqrt(np.einsum("nij,nij->ni", along, along))
+    return long
+
+
+def _towards(axes: Array, along: Array) -> Array:
+    return axes * np.where(np.einsum("ni,ni->n", axes, along) < 0, -1.0, 1.0)[:, None]
+
+
+def _told(found: BareFigures, k: int) -> RunFigures:
+    bends = [(x, y, z) for x, y, z in found.bends_deg[k].tolist()]
+    angles, ripples, accels = (tuple(a[k].tolist()) for a in (found.angles_deg, found.ripples_pct, found.accels_rad_s2))
+    return RunFigures(angles, tuple(bends), ripples, accels)
 
 
 def _some(found: BareFigures, first: int, n: int) -> BareFigures:

@@ -5,10 +5,13 @@ from __future__ import annotations
 import math
 from itertools import pairwise
 
+import numpy as np
+
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, sub, unit
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline
+from elmpeg.core.methods.driveline.joint_motion import Array
 from elmpeg.core.methods.driveline.line_motion import LaidLine
 
 LEVEL_ENOUGH = 0.05
@@ -59,16 +62,29 @@ def lowest(build: Build, line: Driveline, laid: LaidLine) -> Underside | None:
 
 def undersides(build: Build, line: Driveline, laid: LaidLine) -> tuple[Underside, ...]:
     """The lowest points of each tube, at either end, and of each joint, in one order for one line; empty where no tube is known."""
-    if not line.shafts:
-        return ()
-    found = []
-    for k, (a, b) in enumerate(pairwise(laid.joints)):
-        shaft = line.shaft(k)
-        if shaft:
-            drop = below_axis_mm(shaft.od_mm, sub(b.xyz_mm, a.xyz_mm))
-            found += [(j.xyz_mm[2] - drop, j.xyz_mm[0]) for j in (a, b)]
-    found += [(j.xyz_mm[2] - s / 2, j.xyz_mm[0]) for j, s in zip(laid.joints, _swings(build, line), strict=True) if s]
-    return tuple(Underside(z - build.datum.ground_z_mm, x) for z, x in found)
+    above, along = clearances(build, line, np.array([[j.xyz_mm for j in laid.joints]]))
+    return tuple(Underside(z, x) for z, x in zip(above[0].tolist(), along[0].tolist(), strict=True))
+
+
+def clearances(build: Build, line: Driveline, places: Array) -> tuple[Array, Array]:
+    """The same in many scenes: how high above the ground, and where along the vehicle, scenes x points; ``places``: scenes x joints x 3."""
+    low: list[Array] = []
+    at: list[Array] = []
+    for k, shaft in enumerate(line.shaft(k) for k in range(len(line.joints) - 1)):
+        if shaft is None:
+            continue
+        along = places[:, k + 1] - places[:, k]
+        u = along / np.sqrt(np.einsum("ni,ni->n", along, along))[:, None]
+        drop = shaft.od_mm / 2 * np.sqrt(np.maximum(0.0, 1.0 - u[:, 1] ** 2)) / np.maximum(np.abs(u[:, 0]), LEVEL_ENOUGH)
+        low += [places[:, n, 2] - drop for n in (k, k + 1)]
+        at += [places[:, n, 0] for n in (k, k + 1)]
+    swings = _swings(build, line) if line.shafts else []
+    low += [places[:, k, 2] - swing / 2 for k, swing in enumerate(swings) if swing]
+    at += [places[:, k, 0] for k, swing in enumerate(swings) if swing]
+    if not low:
+        none = np.zeros((len(places), 0))
+        return none, none
+    return np.stack(low, axis=1) - build.datum.ground_z_mm, np.stack(at, axis=1)
 
 
 def _swings(build: Build, line: Driveline) -> list[float]:

@@ -24,15 +24,15 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.judging.checks import Check, Input, Remedy, RestsOn, about
-from elmpeg.core.judging.doubt import NUDGE, Also, Figure, Figures, Nudged, caveat
-from elmpeg.core.judging.drafts import Draft, Judged
+from elmpeg.core.judging.doubt import NUDGE, Also, Nudged, caveat
+from elmpeg.core.judging.drafts import Draft, Judged, LineDraft
 from elmpeg.core.judging.judge import room_to_be_sure, told_near, with_verdict
 from elmpeg.core.judging.scatter import Array, Scatter, Size, Twins, normal_spreads
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
 from elmpeg.core.methods.driveline.line_motion import BareFigures, DrivelineMotion, LaidLine, RunFigures, driveline_motions, motion_of
 from elmpeg.core.scene.carried_axle import carried_at, travel_read
-from elmpeg.core.scene.line_in_scene import Height, LineAt, Lines, Shaken, Steps, axle_of, lines_at, load_turns_deg
+from elmpeg.core.scene.line_in_scene import Height, LineAt, Lines, LinesAt, StepsAt, axle_of, lines_at, load_turns_deg
 from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.stages.drive.shaft_checks import ground_drafts, speed_drafts
 from elmpeg.core.stages.drive.travel_checks import NOT_ASKED, RunsThrough, Through, travel_drafts
@@ -96,7 +96,7 @@ class _Drafted:
 
     bands: tuple[JointBand, ...]
     told: int
-    drafts: tuple[Draft[LineAt], ...]
+    drafts: tuple[LineDraft, ...]
     through: Through
     motion: Motion
 
@@ -147,30 +147,32 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     try:
         nudged = Nudged(scene, (*joints, *carried), {**ways, **dict.fromkeys(carried, "xz")})
         there = Lines([scene, *nudged.twins], line)
-        at, *others = there.at_rest()
+        many = there.together()
     except InputError:
         return _not_run(scene, line, joints)
+    at = many.one(scene, there.laid, 0)
     found = _drafted(line, at)
     at_rest, through = found.drafts, found.through
     if carried and not through.drafts:
         # Where the axle's travel is not asked for, nothing rests on what carries it.
         nudged = Nudged(scene, joints, ways)
-        others = lines_at(nudged.twins, line)
-
-    def asked(one: LineAt, steps: Steps) -> Figures:
-        return (*(d.asked(one) for d in at_rest), *(d.asked(steps) for d in through.drafts))
-
+        there = Lines([scene, *nudged.twins], line)
+        many = there.together()
     try:
-        steps = through.asked_of(there)[1:] if through.drafts else [{} for _ in others]
-        answers = [asked(one, step) for one, step in zip(others, steps, strict=True)]
-        base = asked(at, through.steps)
-        also = _travel_doubt(scene, line, through, base) if through.drafts else ()
-        doubt = nudged.doubt(base, answers, also)
+        answers = [d.many(many) for d in at_rest]
+        base = (*(d.asked(at) for d in at_rest), *(d.asked(through.steps) for d in through.drafts))
+        also: tuple[Also, ...] = ()
+        if through.drafts:
+            steps = there.stepped(through.heights)
+            moving = [d.many(steps) for d in through.drafts]
+            also = _travel_doubt(scene, line, through, columns(answers).shape[1], columns(moving)[0])
+            answers += moving
+        rows = columns(answers)
+        doubt = nudged.doubt_of_rows(base, rows[0], rows[1:], also)
     except InputError:
         return _unknown(line, joints, NOT_KNOWN)
-    drafts: tuple[Draft[Any], ...] = (*at_rest, *through.drafts)
-    same = nudged.twins == there.scenes[1:]
-    shaken = _Shaking(nudged, there if same else Lines([scene, *nudged.twins], line), drafts, doubt.scatters)
+    drafts: tuple[Draft[Any, Any], ...] = (*at_rest, *through.drafts)
+    shaken = _Shaking(nudged, there, drafts, doubt.scatters)
     sure = scene.build.limits.sure
     checks = [
         _checked(draft, shaken.scatter(draft, scatter), shares, sure)
@@ -189,13 +191,13 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
 class _Shaking:
     """A line shaken as a whole by all of its doubt, for figures that their slope does not tell enough of."""
 
-    def __init__(self, nudged: Nudged, there: Lines, drafts: tuple[Draft[Any], ...], straight: tuple[Scatter, ...]) -> None:
+    def __init__(self, nudged: Nudged, there: Lines, drafts: tuple[Draft[Any, Any], ...], straight: tuple[Scatter, ...]) -> None:
         self._nudged, self._there = nudged, there
         most2 = _most_bent_rad2(there, straight)
         self._bending = {d.code for d, s in zip(drafts, straight, strict=True) if d.shaken is not None and _bends(d, s, most2)}
         self._loaded = any(d.loaded for d in drafts if d.code in self._bending)
 
-    def scatter(self, draft: Draft[Any], straight: Scatter) -> Scatter:
+    def scatter(self, draft: Draft[Any, Any], straight: Scatter) -> Scatter:
         """How a draft's figure scatters: by its slope where that tells, else by the line's shaken twins."""
         if draft.shaken is None or draft.code not in self._bending:
             return straight
@@ -206,7 +208,7 @@ class _Shaking:
             return straight
 
     @cached_property
-    def twins(self) -> Shaken:
+    def twins(self) -> LinesAt:
         """The line's figures at all its shaken twins.
 
         They hang on how each joint is bent and no more, so all that may be doubtful is told by a few directions: those in
@@ -221,7 +223,7 @@ class _Shaking:
         return self._there.shaken(geometry[:1] + normal_spreads(len(rows)) @ rows, self._loaded)
 
 
-def _bends(draft: Draft[Any], straight: Scatter, most2: float) -> bool:
+def _bends(draft: Draft[Any, Any], straight: Scatter, most2: float) -> bool:
     """Whether a figure is so near its limit that its bend decides; or so near to nothing that it has no slope, though the
     joints may be bent enough for it to come near its limit."""
     room = margin_within(straight.value, draft.low, draft.high)
@@ -239,12 +241,16 @@ def _most_bent_rad2(there: Lines, straight: tuple[Scatter, ...]) -> float:
     return sum(math.radians(s.value + NEAR_NOTHING_SPREADS * s.sd + turn) ** 2 for s in crosses)
 
 
-def _travel_doubt(scene: Scene, line: Driveline, through: Through, base: Figures) -> tuple[Also, ...]:
-    """What the readings of an axle's bump and droop bring to the figures of its travel."""
+def columns(answers: list[Array]) -> Array:
+    """Figures' answers side by side: scenes x numbers."""
+    return np.concatenate([a if a.ndim > 1 else a[:, None] for a in answers], axis=1)
+
+
+def _travel_doubt(scene: Scene, line: Driveline, through: Through, before: int, was: Array) -> tuple[Also, ...]:
+    """What the readings of an axle's bump and droop bring to the figures of its travel, whose numbers ``was`` come after ``before``
+    others."""
     axle = axle_of(scene.build, line)
     assert axle is not None
-    count = sum(len(f) if isinstance(f, tuple) else 1 for f in base)
-    was = [v for d in through.drafts for v in _numbers(d.asked(through.steps))]
     moved: dict[tuple[str, tuple[str, ...]], tuple[Height, ...]] = {}
     for way, sign in (("bump", 1.0), ("droop", -1.0)):
         read = travel_read(scene.build, axle, way)  # type: ignore[arg-type]
@@ -253,19 +259,16 @@ def _travel_doubt(scene: Scene, line: Driveline, through: Through, base: Figures
             heights = tuple((h + sign * NUDGE * read.sd if h * sign > 0 else h, roll) for h, roll in through.heights)
         if heights != through.heights:
             moved[way, tuple(r.id for r in axle.readings if r.way == way and not r.dropped)] = heights
-    asked = Lines([scene], line).steps(tuple(h for heights in moved.values() for h in heights))[0] if moved else ()
-    found: list[tuple[tuple[str, tuple[str, ...]], list[float]]] = []
-    for n, label in enumerate(moved):
-        steps = dict(zip(through.heights, asked[n * len(through.heights) :], strict=False))
-        own = [v for d in through.drafts for v in _numbers(d.asked(steps))]
-        found.append((label, [0.0] * (count - len(own)) + [(b - a) / NUDGE for a, b in zip(was, own, strict=True)]))
-    if not found:
+    if not moved:
         return ()
-    return (Also(f"travel of {axle.name}", tuple(label for label, _ in found), np.array([row for _, row in found])),)
-
-
-def _numbers(figure: Figure) -> tuple[float, ...]:
-    return figure if isinstance(figure, tuple) else (figure,)
+    count = len(through.heights)
+    found = Lines([scene], line).stepped(tuple(h for heights in moved.values() for h in heights))
+    rows = np.zeros((len(moved), before + len(was)))
+    for n in range(len(moved)):
+        part = slice(n * count, (n + 1) * count)
+        steps = StepsAt(through.heights, found.angles_deg[:, part], found.lengths_mm[:, part])
+        rows[n, before:] = (columns([d.many(steps) for d in through.drafts])[0] - was) / NUDGE
+    return (Also(f"travel of {axle.name}", tuple(moved), rows),)
 
 
 def _not_run(scene: Scene, line: Driveline, joints: tuple[str, ...]) -> LineChecks:
@@ -277,7 +280,7 @@ def _not_run(scene: Scene, line: Driveline, joints: tuple[str, ...]) -> LineChec
     return _unknown(line, joints, NOT_KNOWN)
 
 
-def _checked(draft: Draft[Any], scatter: Scatter, shares: tuple[RestsOn, ...], sure: float) -> Check:
+def _checked(draft: Draft[Any, Any], scatter: Scatter, shares: tuple[RestsOn, ...], sure: float) -> Check:
     made = with_verdict(draft.tell(), scatter, sure, draft.near)
     mending = made.remedies
     if draft.mend and made.verdict == "fails":
@@ -307,9 +310,9 @@ def _unknown(line: Driveline, points: tuple[str, ...], why: str) -> LineChecks:
     return LineChecks(None, (Check(code, "joint", name, "deg", "unknown", words(why), about=about(points=points, drivelines=line.id)),))
 
 
-def _joint_drafts(scene: Scene, line: Driveline, motion: Motion, bands: tuple[JointBand, ...]) -> list[Draft[LineAt]]:
+def _joint_drafts(scene: Scene, line: Driveline, motion: Motion, bands: tuple[JointBand, ...]) -> list[LineDraft]:
     margin = scene.build.limits.joints.near_margin_deg
-    drafts: list[Draft[LineAt]] = []
+    drafts: list[LineDraft] = []
     for k, (joint, band) in enumerate(zip(line.joints, bands, strict=True)):
         code = f"line.{line.id}.{joint.id}"
 
@@ -335,13 +338,27 @@ def _joint_drafts(scene: Scene, line: Driveline, motion: Motion, bands: tuple[Jo
             )
 
         drafts.append(
-            Draft(code, "deg", _of_joint(k), band.low_deg, band.high_deg, tell, near=margin, parts=lambda one, k=k: one.rest.bends_deg[k])  # type: ignore[misc]
+            Draft(
+                code,
+                "deg",
+                _of_joint(k),
+                _bend_of(k),
+                band.low_deg,
+                band.high_deg,
+                tell,
+                near=margin,
+                parts=lambda one, k=k: one.rest.bends_deg[k],  # type: ignore[misc]
+            )
         )
     return drafts
 
 
 def _of_joint(k: int) -> Callable[[LineAt], float]:
     return lambda one: one.rest.angles_deg[k]
+
+
+def _bend_of(k: int) -> Callable[[LinesAt], Array]:
+    return lambda many: many.rest.bends_deg[:, k]
 
 
 def _of_member(k: int) -> Callable[[LineAt], float]:
@@ -352,17 +369,17 @@ def _omega(rpm: float) -> float:
     return rpm * 2 * math.pi / 60
 
 
-def _shaken_member(k: int) -> Callable[[Shaken], Array]:
+def _of_members(k: int) -> Callable[[LinesAt], Array]:
     return lambda many: many.rest.accels_rad_s2[:, k]
 
 
-def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) -> list[Draft[LineAt]]:
+def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) -> list[LineDraft]:
     """How unevenly each member runs; for a steering shaft what is felt at the wheel."""
     if line.use == "steering":
         return [_steering_draft(limits, line, at)]
     points = tuple(j.point for j in line.joints)
     rpm = judged_rpm(line.rpm, limits.school, limits.joints, line.use)
-    drafts: list[Draft[LineAt]] = []
+    drafts: list[LineDraft] = []
     for k in range(len(line.joints)):
         driven = k == len(line.joints) - 1
         limit = limits.joints.driven_accel_rad_s2 if driven else limits.joints.shaft_accel_rad_s2
@@ -395,11 +412,15 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
         def evener(room: float, k: int = k, limit: float = limit) -> tuple[Remedy, ...]:
             return _evener(line, at, rpm, room, lambda motion: limit - motion.members[k].accel_peak_rad_s2)
 
-        drafts.append(Draft(code, "rad_s2", _of_member(k), None, limit, tell, evener, shaken=_shaken_member(k), per_rad2=_omega(rpm) ** 2))
+        drafts.append(
+            Draft(
+                code, "rad_s2", _of_member(k), _of_members(k), None, limit, tell, evener, shaken=_of_members(k), per_rad2=_omega(rpm) ** 2
+            )
+        )
     return drafts
 
 
-def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft[LineAt]:
+def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> LineDraft:
     code, limit = f"line.{line.id}.accel.driven", limits.joints.steering_ripple_pct
 
     def tell() -> Check:
@@ -424,6 +445,7 @@ def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> Draft[LineAt
         code,
         "pct",
         lambda one: one.rest.ripples_pct[-1],
+        lambda many: many.rest.ripples_pct[:, -1],
         None,
         limit,
         tell,
@@ -458,7 +480,7 @@ def _evener(line: Driveline, at: LineAt, rpm: float, room: float, left: Callable
     return (Remedy(words("Make the joint angles equal and opposite, or smaller.")),)
 
 
-def _layout_drafts(limits: Limits, line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
+def _layout_drafts(limits: Limits, line: Driveline, at: LineAt) -> list[LineDraft]:
     """What the line's own school asks, judged under drive."""
     joints, kinds = limits.joints, [j.kind for j in line.joints]
     if line.arrangement == "pointed":
@@ -481,23 +503,26 @@ def _layout_drafts(limits: Limits, line: Driveline, at: LineAt) -> list[Draft[Li
 
 @record
 class _LayoutFigure:
-    """A figure that a line's school asks for, of the line under drive: the vector or the difference whose size it is, and the
-    same of many where that does not tell how it scatters."""
+    """A figure that a line's school asks for, of the line under drive: the vector or the difference whose size it is, of one and of
+    many; and the size itself of many where the parts do not tell how it scatters."""
 
     parts: Callable[[RunFigures], tuple[float, ...]]
-    many: Callable[[BareFigures], Array] | None = None
+    many: Callable[[BareFigures], Array]
+    sizes: Callable[[BareFigures], Array] | None = None
 
 
-_FIRST = _LayoutFigure(lambda f: f.bends_deg[0])
-_LAST = _LayoutFigure(lambda f: f.bends_deg[-1])
+_FIRST = _LayoutFigure(lambda f: f.bends_deg[0], lambda many: many.bends_deg[:, 0])
+_LAST = _LayoutFigure(lambda f: f.bends_deg[-1], lambda many: many.bends_deg[:, -1])
 _UNLIKE = _LayoutFigure(
-    lambda f: (f.angles_deg[-2] - f.angles_deg[-1],), lambda many: np.abs(many.angles_deg[:, -2] - many.angles_deg[:, -1])
+    lambda f: (f.angles_deg[-2] - f.angles_deg[-1],),
+    lambda many: (many.angles_deg[:, -2] - many.angles_deg[:, -1])[:, None],
+    lambda many: np.abs(many.angles_deg[:, -2] - many.angles_deg[:, -1]),
 )
 
 
-def _layout(line: Driveline, at: LineAt, kind: str, name: str, high: float, of: _LayoutFigure, text: str) -> Draft[LineAt]:
+def _layout(line: Driveline, at: LineAt, kind: str, name: str, high: float, of: _LayoutFigure, text: str) -> LineDraft:
     code = f"line.{line.id}.school.{kind}"
-    many = of.many
+    sizes = of.sizes
 
     def tell() -> Check:
         value = math.hypot(*of.parts(at.drive))
@@ -518,16 +543,17 @@ def _layout(line: Driveline, at: LineAt, kind: str, name: str, high: float, of: 
         code,
         "deg",
         lambda one: math.hypot(*of.parts(one.drive)),
+        lambda many: of.many(many.drive),
         None,
         high,
         tell,
         parts=lambda one: of.parts(one.drive),
-        shaken=(lambda shaken: many(shaken.drive)) if many is not None else None,
+        shaken=(lambda many: sizes(many.drive)) if sizes is not None else None,
         loaded=True,
     )
 
 
-def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
+def _load_drafts(line: Driveline, at: LineAt) -> list[LineDraft]:
     """How unevenly the driven end runs with the pinion wound up, and on the overrun."""
     axle = axle_of(at.scene.build, line)
     if axle is None or line.use == "steering":
@@ -561,7 +587,7 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
 
     apart = abs(at.drive.accels_rad_s2[-1] - at.coast.accels_rad_s2[-1])
 
-    def shaken(many: Shaken) -> Array:
+    def peaks(many: LinesAt) -> Array:
         return np.maximum(many.drive.accels_rad_s2[:, -1], many.coast.accels_rad_s2[:, -1])
 
     return [
@@ -569,13 +595,14 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
             code,
             "rad_s2",
             peak,
+            peaks,
             None,
             limit,
             tell,
             lambda room: (
                 _set_for_load(line, at, axle, limit - LARGER_OF_TWO * room) or _barely(_set_for_load(line, at, axle, limit)) or NO_TURN
             ),
-            shaken=shaken,
+            shaken=peaks,
             loaded=True,
             per_rad2=_omega(rpm) ** 2,
             kink=apart,

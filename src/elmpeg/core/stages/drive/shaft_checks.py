@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from elmpeg.core.base.quantities import Quantity, bought_mm, mm, words
 from elmpeg.core.base.verdicts import verdict_within
 from elmpeg.core.build.drivelines import Driveline, Shaft
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
-from elmpeg.core.judging.drafts import Draft
+from elmpeg.core.judging.drafts import Array, Draft, LineDraft
 from elmpeg.core.judging.scatter import Least
 from elmpeg.core.methods.driveline.shaft_tubes import Road, Tube, critical_rpm
-from elmpeg.core.scene.line_in_scene import LineAt, lengths_of
+from elmpeg.core.scene.line_in_scene import LineAt, LinesAt, lengths_between, lengths_of
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.stages.drive.ground_clearance import lowest, undersides
+from elmpeg.core.stages.drive.ground_clearance import clearances, lowest, undersides
 
 
 def shaft_rpm(line: Driveline) -> float:
@@ -26,17 +28,20 @@ def safe_rpm(length_mm: float, shaft: Shaft, share: float) -> float:
     return critical_rpm(Tube(length_mm, shaft.od_mm, shaft.wall_mm, shaft.material)) * share
 
 
-def speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
+def speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[LineDraft]:
     """Whether each tube stands the speed it turns at."""
     if line.use == "steering":
         return []
     share, rpm = scene.build.limits.joints.speed_share, shaft_rpm(line)
-    drafts: list[Draft[LineAt]] = []
+    drafts: list[LineDraft] = []
     for k, shaft in enumerate(line.shafts):
         code = f"line.{line.id}.tube.{line.joints[k].id}-{line.joints[k + 1].id}"
 
         def figure(one: LineAt, k: int = k, shaft: Shaft = shaft) -> float:
             return safe_rpm(lengths_of(one.laid)[k], shaft, share)
+
+        def many(of: LinesAt, k: int = k, shaft: Shaft = shaft) -> Array:
+            return np.array([safe_rpm(long, shaft, share) for long in lengths_between(of.places)[:, k].tolist()])
 
         def tell(k: int = k, shaft: Shaft = shaft, code: str = code) -> Check:
             length = lengths_of(at.laid)[k]
@@ -62,11 +67,11 @@ def speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineAt
                 about=about(points=(line.joints[k].point, line.joints[k + 1].point), drivelines=line.id),
             )
 
-        drafts.append(Draft(code, "rpm", figure, rpm, None, tell))
+        drafts.append(Draft(code, "rpm", figure, many, rpm, None, tell))
     return drafts
 
 
-def ground_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineAt]]:
+def ground_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[LineDraft]:
     """Whether the line runs high enough above the ground."""
     found = lowest(scene.build, line, at.laid)
     if found is None or line.use != "propeller":
@@ -98,4 +103,4 @@ def ground_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[Draft[LineA
     def candidates(one: LineAt) -> Least:
         return Least(u.clearance_mm for u in undersides(scene.build, line, one.laid))
 
-    return [Draft(code, "mm", figure, least, None, tell, parts=candidates)]
+    return [Draft(code, "mm", figure, lambda many: clearances(scene.build, line, many.places)[0], least, None, tell, parts=candidates)]

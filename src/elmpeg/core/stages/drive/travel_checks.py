@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from typing import Literal
 
+import numpy as np
+
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Quantity, deg, mm, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import AT_LIMIT, verdict_within
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
-from elmpeg.core.judging.drafts import Draft
+from elmpeg.core.judging.drafts import Array, Draft
 from elmpeg.core.judging.scatter import Least
 from elmpeg.core.methods.driveline.line_motion import LaidLine
 from elmpeg.core.scene.carried_axle import Reach, heights_mm, reach_of
-from elmpeg.core.scene.line_in_scene import Height, Lines, LineStep, Steps, axle_of, joint_max_deg, lengths_of, steps_at
+from elmpeg.core.scene.line_in_scene import Height, LineStep, Steps, StepsAt, axle_of, joint_max_deg, lengths_of, steps_at
 from elmpeg.core.scene.scene import Scene
 
+TravelDraft = Draft[Steps, StepsAt]
 STILL_MM = 1e-3
 """A shaft whose length changes by less does not slide."""
 JUDGED_STEPS = 9
@@ -110,16 +113,10 @@ class Through:
     """A line's drafts through travel: the heights they ask for, the line there, and checks that cannot be worked out."""
 
     runs: RunsThrough | None
-    drafts: tuple[Draft[Steps], ...]
+    drafts: tuple[TravelDraft, ...]
     heights: tuple[Height, ...]
     steps: dict[Height, LineStep]
     loose: tuple[Check, ...] = ()
-
-    def asked_of(self, there: Lines) -> list[dict[Height, LineStep]]:
-        """The line at the drafts' heights in other scenes. Raises InputError out of reach."""
-        if not self.drafts:
-            return [{} for _ in there.scenes]
-        return [{s.height: s for s in steps} for steps in there.steps(self.heights)]
 
 
 NOT_ASKED = Through(None, (), (), {})
@@ -156,7 +153,7 @@ def _where(height: Height) -> str:
     return "at full bump" if rise > 0 else "at full droop" if rise < 0 else "at ride height"
 
 
-def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> Draft[Steps]:
+def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> TravelDraft:
     k, limit = through.tightest, binding_deg(scene, line)[through.tightest]
     code = f"line.{line.id}.travel.bind"
 
@@ -184,7 +181,8 @@ def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> Draft[St
             about=about(points=line.joints[k].point, drivelines=line.id),
         )
 
-    return Draft(code, "deg", lambda steps: steps[through.tightest_at].angles_deg[k], None, limit, tell)
+    at = through.tightest_at
+    return Draft(code, "deg", lambda steps: steps[at].angles_deg[k], lambda many: many.angles_deg[:, many.at(at), k], None, limit, tell)
 
 
 CARRIED_WORDS = {
@@ -195,7 +193,7 @@ CARRIED_WORDS = {
 }
 
 
-def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[list[Draft[Steps]], tuple[Height, ...], tuple[Check, ...]]:
+def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[list[TravelDraft], tuple[Height, ...], tuple[Check, ...]]:
     """The draft of slip left, the heights at which least may be, and the check that cannot be worked out where slip is not chosen."""
     if not line.shafts:
         return [], (), ()
@@ -231,6 +229,10 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
     def candidates(steps: Steps) -> Least:
         return Least(slip - s * (steps[h].lengths_mm[n] - steps[RIDE].lengths_mm[n]) for slip, s, n, h in places)
 
+    def many(of: StepsAt) -> Array:
+        long = of.lengths_mm
+        return np.stack([slip - s * (long[:, of.at(h), n] - long[:, of.at(RIDE), n]) for slip, s, n, h in places], axis=1)
+
     def tell() -> Check:
         member = f"{line.joints[k].id}-{line.joints[k + 1].id}"
         bad = left < spare
@@ -254,7 +256,7 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
             about=about(points=(line.joints[k].point, line.joints[k + 1].point), drivelines=line.id),
         )
 
-    draft = Draft(code, "mm", figure, spare, None, tell, lambda room: _slips_short(line, lefts, spare, room), parts=candidates)
+    draft = Draft(code, "mm", figure, many, spare, None, tell, lambda room: _slips_short(line, lefts, spare, room), parts=candidates)
     return [draft], tuple(h for *_, h in places), ()
 
 
