@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query, Request
@@ -12,6 +13,7 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import TypeAdapter
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.record import changed
 from elmpeg.core.calculators import CALCULATORS, Calculator, Refused, answer
 from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.integrity.permitted import told
@@ -76,7 +78,10 @@ def build(build_id: str, request: Request, _person: Caller) -> Response:
 def evaluation(build_id: str, request: Request, _person: Caller, option: Annotated[str, Query()]) -> Response:
     """The evaluation: positions, mounts, drivelines, room and checks, worst first."""
     shop: Shop = request.app.state.shop
-    return Response(_EVALUATION.dump_json(shop.evaluated(shop.builds.head(build_id), option)), media_type="application/json")
+    found = shop.evaluated(shop.builds.head(build_id), option)
+    # Written whole: what is otherwise looked for at the first look at it, too.
+    whole = replace(found, checks=tuple(changed(c, remedies=tuple(c.remedies)) for c in found.checks))
+    return Response(_EVALUATION.dump_json(whole), media_type="application/json")
 
 
 @router.put("/builds/{build_id}", tags=["builds"], summary="Keep a build file as the next revision of a build")

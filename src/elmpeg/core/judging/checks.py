@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.quantities import Quantity, Unit, Words
 from elmpeg.core.base.record import record
@@ -68,7 +70,8 @@ class Check:
 
     ``family`` names its kind in the catalogue, which knows the kind's ``stage`` and fills it in. ``inside`` is the chance of
     being within the limits that the verdict rests on, given the doubt ``sd``; ``at_most`` what a size that may as well be
-    nothing stays below. A figure that states no doubt says in ``exact`` why it has none.
+    nothing stays below. A figure that states no doubt says in ``exact`` why it has none. Remedies that take a search are looked
+    for at the first look at them.
     """
 
     code: str
@@ -84,7 +87,7 @@ class Check:
     inside: float | None = None
     at_most: float | None = None
     exact: str = ""
-    remedies: tuple[Remedy, ...] = ()
+    remedies: Sequence[Remedy] = ()
     rests_on: tuple[RestsOn, ...] = ()
     inputs: tuple[Input, ...] = ()
     formula: str = ""

@@ -12,9 +12,10 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.later import Later
 from elmpeg.core.base.pose import Pose, pose_of, turned_about
 from elmpeg.core.base.quantities import deg, joined, lowered, mm, words
-from elmpeg.core.base.record import record
+from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.verdicts import outside
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.survey import VEHICLE
@@ -165,12 +166,17 @@ def with_remedies(scene: Scene, line: LineChecks) -> LineChecks:
     if not failing:
         return line
     worst = min(failing, key=lambda c: (c.room_share, c.code))
-    joints = line.state.geometry.joints
+    state, rooms = line.state, line.rooms_deg
     index = next(k for k, c in enumerate(line.checks) if c is worst)
     limits = scene.build.limits
-    rooms = dict(line.rooms_deg)
-    room = max(rooms.get(worst.code, 0.0), room_to_be_sure(worst.sd or 0.0, limits.sure), limits.joints.near_margin_deg)
-    mending = line_remedies(scene, line.state.line, line.state.bands, index, room)
-    waiting = (Remedy(words(f"Mend {joints[index].id} first; it is the worst of this line.")),)
-    checks = tuple(replace(c, remedies=mending if c is worst else waiting) if c in failing else c for c in line.checks)
-    return LineChecks(line.state, checks, line.rooms_deg)
+
+    def mending() -> tuple[Remedy, ...]:
+        below = rooms[worst.code]() if worst.code in rooms else 0.0
+        room = max(below, room_to_be_sure(worst.sd or 0.0, limits.sure), limits.joints.near_margin_deg)
+        return line_remedies(scene, state.line, state.bands, index, room)
+
+    waiting = (Remedy(words(f"Mend {state.geometry.joints[index].id} first; it is the worst of this line.")),)
+    checks = tuple(
+        changed(c, remedies=Later(mending) if c is worst else waiting) if any(c is f for f in failing) else c for c in line.checks
+    )
+    return LineChecks(state, checks, rooms)

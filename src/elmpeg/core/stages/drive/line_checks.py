@@ -7,17 +7,18 @@ and how to tell it. All figures of a line are asked together, also for doubt.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from dataclasses import replace
-from functools import cache, cached_property
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import field
+from functools import cache, cached_property, partial
 from typing import Any
 
 import numpy as np
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.later import Later
 from elmpeg.core.base.naming import of_whole
 from elmpeg.core.base.pose import pose_of, turned_about
-from elmpeg.core.base.quantities import Quantity, Words, deg, joined, words
+from elmpeg.core.base.quantities import Quantity, Words, deg, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, margin_within, outside, verdict_within
 from elmpeg.core.build.document import Build
@@ -68,12 +69,12 @@ class LineState:
 
 @record
 class LineChecks:
-    """A line's state, or None where something it needs is missing, and its checks; of each joint that fails, by its check's
-    code, how far below its limit it must come to hold, deg."""
+    """A line's state, or None where something it needs is missing, and its checks; what says of each joint that fails, by its
+    check's code, how far below its limit it must come to hold, deg."""
 
     state: LineState | None
     checks: tuple[Check, ...]
-    rooms_deg: tuple[tuple[str, float], ...] = ()
+    rooms_deg: Mapping[str, Callable[[], float]] = field(default_factory=dict)
 
 
 def bands_of(build: Build, line: Driveline, laid: LaidLine) -> tuple[JointBand, ...]:
@@ -180,11 +181,11 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     ]
     verdicts = tuple(c.verdict for c in checks[: found.told])
     state = LineState(line, at.laid, found.motion(), found.bands, verdicts, found.through.runs)
-    rooms = tuple(
-        (check.code, scatter.room_below(check.high, sure))
+    rooms = {
+        check.code: partial(scatter.room_below, check.high, sure)
         for check, scatter in zip(checks, doubt.scatters, strict=True)
         if check.family == "joint" and check.verdict == "fails" and check.high is not None and isinstance(scatter, Size)
-    )
+    }
     return LineChecks(state, (*checks, *found.through.loose), rooms)
 
 
@@ -282,9 +283,10 @@ def _not_run(scene: Scene, line: Driveline, joints: tuple[str, ...]) -> LineChec
 
 def _checked(draft: Draft[Any, Any], scatter: Scatter, shares: tuple[RestsOn, ...], sure: float) -> Check:
     made = with_verdict(draft.tell(), scatter, sure, draft.near)
-    mending = made.remedies
+    mending: Sequence[Remedy] = made.remedies
     if draft.mend and made.verdict == "fails":
-        mending = told_near(draft.mend(room_to_be_sure(scatter.widest_sd, sure)), replace(made, rests_on=shares), scatter, sure)
+        mend, failing = draft.mend, changed(made, rests_on=shares)
+        mending = Later(lambda: told_near(mend(room_to_be_sure(scatter.widest_sd, sure)), failing, scatter, sure))
     soft = caveat(shares)
     why = Words(made.why.template + soft, made.why.quantities) if soft else made.why
     inputs = tuple(_with_doubt(one, made) for one in made.inputs)
@@ -475,7 +477,7 @@ def _evener(line: Driveline, at: LineAt, rpm: float, room: float, left: Callable
             told = " and ".join(f"{line.joints[k].id}-{line.joints[k + 1].id} to {{{n}}}" for n, (k, _) in enumerate(turns))
             text = f"Turn the far fork of {told} against its near one; {{{len(turns)}}} is then left."
             if spare < room:
-                text += f" {BARELY}"
+                text += f" {_barely(spare, room)}"
             return (Remedy(words(text, *(deg(best) for _, best in turns), Quantity(found.ripple_pct, "pct"))),)
     return (Remedy(words("Make the joint angles equal and opposite, or smaller.")),)
 
@@ -599,9 +601,7 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[LineDraft]:
             None,
             limit,
             tell,
-            lambda room: (
-                _set_for_load(line, at, axle, limit - LARGER_OF_TWO * room) or _barely(_set_for_load(line, at, axle, limit)) or NO_TURN
-            ),
+            lambda room: _set_for_load(line, at, axle, limit, LARGER_OF_TWO * room) or NO_TURN,
             shaken=peaks,
             loaded=True,
             per_rad2=_omega(rpm) ** 2,
@@ -610,20 +610,23 @@ def _load_drafts(line: Driveline, at: LineAt) -> list[LineDraft]:
     ]
 
 
-def _barely(remedies: tuple[Remedy, ...]) -> tuple[Remedy, ...]:
-    """The same, told to end near."""
-    return tuple(replace(r, words=joined(r.words, words(BARELY))) for r in remedies)
-
-
-LARGER_OF_TWO = 1.15
+LARGER_OF_TWO = 1.3
 """Where drive and overrun peak alike, the larger of the two is likelier over the limit than either: a remedy aims so much further."""
-BARELY = "That leaves it near; make the joint angles smaller to be sure."
+KNOWN_AIM = 1.1
 NO_TURN = (Remedy(words("No turn of the pinion alone brings it inside; make the joint angles smaller.")),)
 
 
-def _set_for_load(line: Driveline, at: LineAt, axle: CarriedAxle, limit: float) -> tuple[Remedy, ...]:
-    """The smallest turn of the axle at rest with which the line runs evenly enough both wound up and on the overrun; nothing
-    where none does."""
+def _barely(spare: float, room: float) -> str:
+    """What is said of a remedy that leaves less than the room that is wanted to be sure."""
+    if spare <= AT_LIMIT:
+        return "That leaves it near; make the joint angles smaller to be sure."
+    times = math.ceil(10 * KNOWN_AIM * room / spare) / 10
+    return f"That leaves it near; it holds once all that it rests on is known {times:g} times as well, or with smaller joint angles."
+
+
+def _set_for_load(line: Driveline, at: LineAt, axle: CarriedAxle, limit: float, room: float) -> tuple[Remedy, ...]:
+    """The smallest turn of the axle at rest with which the line runs evenly enough both wound up and on the overrun, by ``room``;
+    where none does, the turn that comes farthest inside; nothing where none comes inside."""
     scene = at.scene
     root = root_of(scene.build, axle.component)
     if not root.movable:
@@ -637,19 +640,30 @@ def _set_for_load(line: Driveline, at: LineAt, axle: CarriedAxle, limit: float) 
         return found
 
     coarse = [sign * k * COARSE_TURN_DEG for k in range(1, round(MOST_TURN_DEG / COARSE_TURN_DEG) + 1) for sign in (1, -1)]
+    seen: dict[float, float] = {}
     try:
         # The nearest first: most are mended by a turn or two, and each further one costs as much as the line itself.
-        some = (coarse[n : n + TURNS_AT_ONCE] for n in range(0, len(coarse), TURNS_AT_ONCE))
-        first = next((t for turns in some for t, peak in zip(turns, peaks(turns), strict=True) if peak <= limit), None)
-        if first is None:
-            return ()
-        fine = [first - math.copysign(k * FINE_TURN_DEG, first) for k in range(round(COARSE_TURN_DEG / FINE_TURN_DEG) - 1, -1, -1)]
-        turn = next((t for t, peak in zip(fine, peaks(fine), strict=True) if peak <= limit), first)
+        for n in range(0, len(coarse), TURNS_AT_ONCE):
+            turns = coarse[n : n + TURNS_AT_ONCE]
+            seen.update(zip(turns, peaks(turns), strict=True))
+            if any(seen[t] <= limit - room for t in turns):
+                break
+        sure = next((t for t in coarse if seen.get(t, math.inf) <= limit - room), None)
+        near = sure if sure is not None else min(seen, key=lambda t: seen[t])
+        fine = [near - math.copysign(k * FINE_TURN_DEG, near) for k in range(round(COARSE_TURN_DEG / FINE_TURN_DEG) - 1, -1, -1)]
+        if sure is None:
+            fine += [near + math.copysign(k * FINE_TURN_DEG, near) for k in range(1, round(COARSE_TURN_DEG / FINE_TURN_DEG))]
+        finely = dict(zip(fine, peaks(fine), strict=True))
     except InputError:
+        return ()
+    turn = next((t for t in fine if finely[t] <= limit - room), near) if sure is not None else min(fine, key=lambda t: finely[t])
+    spare = limit - finely.get(turn, seen[near])
+    if spare < -AT_LIMIT:
         return ()
     in_front = at.laid.joints[-1].xyz_mm[0] < scene.placement(axle.component).origin_mm[0]
     way = "higher" if (turn > 0) == in_front else "lower"
-    said = words(f"Set the pinion {{0}} {way} at rest: it then runs evenly enough wound up and on the overrun.", deg(abs(turn)))
+    text = f"Set the pinion {{0}} {way} at rest: it then runs evenly enough wound up and on the overrun."
+    said = words(text if spare >= room else f"{text} {_barely(spare, room)}", deg(abs(turn)))
     return (Remedy(said, root.id, turned_about(pose, "pitch", turn)),)
 
 
