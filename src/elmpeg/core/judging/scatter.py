@@ -35,17 +35,12 @@ ROOM_SHARE = 1 / 4096
 WEIGHTY_SPREADS = 6.0
 CONTESTED_SPREADS = 4.0
 """Candidates further apart than so many of the spreads of their difference never change places."""
-NO_WEIGHT = 1e-9
-_UNIT: tuple[tuple[float, float], ...] = tuple(
-    ((float(x) + 1) / 2, float(w) / 2) for x, w in zip(*np.polynomial.legendre.leggauss(24), strict=True)
-)
+_PLACES, _WEIGHTS = (np.polynomial.legendre.leggauss(24)[0] + 1) / 2, np.polynomial.legendre.leggauss(24)[1] / 2
 """Places and weights of a quadrature from 0 to 1."""
-_PLACES, _WEIGHTS = (np.array(v) for v in zip(*_UNIT, strict=True))
 _BOTH = np.array((-1.0, 1.0))
 TINY, SAME = 1e-300, 1e-9
-_TANGENTS: tuple[tuple[float, float], ...] = tuple(
-    (math.tan(x * math.pi / 2) ** 2, w * math.pi / 2 / math.sin(x * math.pi / 2) ** 2) for x, w in _UNIT
-)
+_TANGENTS = np.tan(_PLACES * math.pi / 2) ** 2
+_TANGENT_WEIGHTS = _WEIGHTS * math.pi / 2 / np.sin(_PLACES * math.pi / 2) ** 2
 """Squares of tan φ from 0 to a quarter turn, and weights over sin² φ."""
 
 
@@ -174,17 +169,13 @@ class Size:
         """Mean length: (1/√π) ∫ (1 − E exp(−s²·length²)) / s² ds from 0 on; the mean of the exponential is a product over the
         vector's own directions. Put s = tan φ over the usual length, and the integral is smooth."""
         square = self._mean_square
-        pairs = [(a * a, s * s) for a, s in zip(self._along, self._spreads, strict=True)]
-        whole: float = 0.0
-        for tan2, weight in _TANGENTS:
-            s2 = tan2 / square
-            log, grown = -self._fixed * s2, 1.0
-            for a2, spread2 in pairs:
-                more = 1.0 + 2.0 * s2 * spread2
-                log -= s2 * a2 / more
-                grown *= more
-            whole += weight * (1.0 - math.exp(log) / math.sqrt(grown))
-        return whole * math.sqrt(square / math.pi)
+        s2 = _TANGENTS / square
+        log, grown = -self._fixed * s2, np.ones_like(s2)
+        for a, s in zip(self._along, self._spreads, strict=True):
+            more = 1.0 + 2.0 * s2 * (s * s)
+            log = log - s2 * (a * a) / more
+            grown = grown * more
+        return float(_TANGENT_WEIGHTS @ (1.0 - np.exp(log) / np.sqrt(grown))) * math.sqrt(square / math.pi)
 
     @cached_property
     def at_most(self) -> float | None:
@@ -220,21 +211,14 @@ class Size:
 def _within(along: tuple[float, ...], spreads: tuple[float, ...], square: float) -> float:
     """The chance that a vector is shorter than the root of ``square``. The widest direction comes first and is gone over; put
     x = r sin θ, and the other directions' share is smooth in θ."""
+    if len(spreads) == 3:
+        return _within_space(along, spreads, square)
     radius, a, s = math.sqrt(square), along[0], spreads[0]
     if len(spreads) == 1:
         return _phi((radius - a) / s) - _phi((-radius - a) / s)
-    if len(spreads) == 3:
-        return _within_space(along, spreads, square)
-    # Only where the widest direction has any weight worth telling.
-    first, last = (math.asin(min(1.0, max(-1.0, (a + sign * WEIGHTY_SPREADS * s) / radius))) for sign in (-1, 1))
-    whole = 0.0
-    for node, weight in _UNIT:
-        theta = first + (last - first) * node
-        x = radius * math.sin(theta)
-        density = math.exp(-0.5 * ((x - a) / s) ** 2)
-        if density > NO_WEIGHT:
-            whole += weight * density * math.cos(theta) * _within(along[1:], spreads[1:], max(square - x * x, 0.0))
-    return whole * radius * (last - first) / (s * math.sqrt(2 * math.pi))
+    x, weights = _gone_over(np.array(radius), a, s)
+    left = np.sqrt(np.maximum(square - x * x, 0.0))
+    return float(weights @ (ndtr((left - along[1]) / spreads[1]) - ndtr((-left - along[1]) / spreads[1])))
 
 
 def _within_space(along: tuple[float, ...], spreads: tuple[float, ...], square: float) -> float:

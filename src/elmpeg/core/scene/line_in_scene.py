@@ -235,16 +235,18 @@ class Lines:
         found = self.stepped(heights)
         return [found.steps(k) for k in range(len(self.scenes))]
 
-    def stepped(self, heights: tuple[Height, ...]) -> StepsAt:
-        """The line with its axle at each height, in all scenes. Raises InputError out of reach, or without an axle."""
+    def stepped(self, heights: tuple[Height, ...], alone: bool = False) -> StepsAt:
+        """The line with its axle at each height, in all scenes, or in the first ``alone``. Raises InputError out of reach, or without
+        an axle."""
         if self.axle is None:
             raise InputError("axle", "say which axle the line follows")
         first, held = self.scenes[0], carried_at(self.axle)
+        scenes = self.scenes[:1] if alone else self.scenes
         usual = _moves(suspension_of(first, self.axle), heights)
-        moves = [usual if scene.same_here(first, held) else _moves(suspension_of(scene, self.axle), heights) for scene in self.scenes]
-        which = np.repeat(np.arange(len(self.scenes)), len(heights))
+        moves = [usual if scene.same_here(first, held) else _moves(suspension_of(scene, self.axle), heights) for scene in scenes]
+        which = np.repeat(np.arange(len(scenes)), len(heights))
         inputs, outputs, places = self._moved(np.concatenate([m.turns for m in moves]), np.concatenate([m.shifts_mm for m in moves]), which)
-        shape = (len(self.scenes), len(heights), -1)
+        shape = (len(scenes), len(heights), -1)
         return StepsAt(heights, angles_between(axes_of(inputs, outputs, places)).reshape(shape), lengths_between(places).reshape(shape))
 
     def loaded_peaks_with(self, root: str, poses: Sequence[Pose]) -> Array:

@@ -102,7 +102,8 @@ class _Drafted:
     motion: Motion
 
 
-def _drafted(line: Driveline, at: LineAt, travel: bool = True) -> _Drafted:
+def _drafted(line: Driveline, at: LineAt, there: Lines | None) -> _Drafted:
+    """The drafts of a line; of its travel only where it is among the lines ``there``, the first of them."""
     scene, limits = at.scene, at.scene.build.limits
     bands = bands_of(scene.build, line, at.laid)
     motion = cache(lambda: motion_of(at.laid, at.rest))
@@ -110,7 +111,7 @@ def _drafted(line: Driveline, at: LineAt, travel: bool = True) -> _Drafted:
     told = len(drafts)
     drafts += [*_layout_drafts(limits, line, at), *_load_drafts(line, at), *speed_drafts(scene, line, at)]
     drafts += ground_drafts(scene, line, at)
-    return _Drafted(bands, told, tuple(drafts), travel_drafts(scene, line, at.laid) if travel else NOT_ASKED, motion)
+    return _Drafted(bands, told, tuple(drafts), travel_drafts(there) if there is not None else NOT_ASKED, motion)
 
 
 def judged(scenes: list[Scene], line: Driveline, travel: bool = True) -> list[tuple[Judged, ...]]:
@@ -121,7 +122,7 @@ def judged(scenes: list[Scene], line: Driveline, travel: bool = True) -> list[tu
     """
     rows = []
     for at in lines_at(scenes, line):
-        found = _drafted(line, at, travel)
+        found = _drafted(line, at, Lines([at.scene], line) if travel else None)
         row = [Judged(d.code, d.unit, d.figure(at), d.low, d.high) for d in found.drafts]
         row += [Judged(d.code, d.unit, d.figure(found.through.steps), d.low, d.high) for d in found.through.drafts]
         rows.append(tuple(row))
@@ -130,8 +131,8 @@ def judged(scenes: list[Scene], line: Driveline, travel: bool = True) -> list[tu
 
 def told(scene: Scene, line: Driveline) -> tuple[Check, ...]:
     """A line's checks in a scene without their doubt. Raises InputError where it cannot run."""
-    at = lines_at([scene], line)[0]
-    found = _drafted(line, at)
+    there = Lines([scene], line)
+    found = _drafted(line, there.at_rest()[0], there)
     return (*(d.tell() for d in found.drafts), *(d.tell() for d in found.through.drafts), *found.through.loose)
 
 
@@ -152,7 +153,7 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     except InputError:
         return _not_run(scene, line, joints)
     at = many.one(scene, there.laid, 0)
-    found = _drafted(line, at)
+    found = _drafted(line, at, there)
     at_rest, through = found.drafts, found.through
     if carried and not through.drafts:
         # Where the axle's travel is not asked for, nothing rests on what carries it.
@@ -166,7 +167,7 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
         if through.drafts:
             steps = there.stepped(through.heights)
             moving = [d.many(steps) for d in through.drafts]
-            also = _travel_doubt(scene, line, through, columns(answers).shape[1], columns(moving)[0])
+            also = _travel_doubt(there, through, columns(answers).shape[1], columns(moving)[0])
             answers += moving
         rows = columns(answers)
         doubt = nudged.doubt_of_rows(base, rows[0], rows[1:], also)
@@ -247,14 +248,14 @@ def columns(answers: list[Array]) -> Array:
     return np.concatenate([a if a.ndim > 1 else a[:, None] for a in answers], axis=1)
 
 
-def _travel_doubt(scene: Scene, line: Driveline, through: Through, before: int, was: Array) -> tuple[Also, ...]:
+def _travel_doubt(there: Lines, through: Through, before: int, was: Array) -> tuple[Also, ...]:
     """What the readings of an axle's bump and droop bring to the figures of its travel, whose numbers ``was`` come after ``before``
     others."""
-    axle = axle_of(scene.build, line)
+    axle, build = there.axle, there.build
     assert axle is not None
     moved: dict[tuple[str, tuple[str, ...]], tuple[Height, ...]] = {}
     for way, sign in (("bump", 1.0), ("droop", -1.0)):
-        read = travel_read(scene.build, axle, way)  # type: ignore[arg-type]
+        read = travel_read(build, axle, way)  # type: ignore[arg-type]
         heights = through.heights
         if read is not None and read.sd:
             heights = tuple((h + sign * NUDGE * read.sd if h * sign > 0 else h, roll) for h, roll in through.heights)
@@ -263,7 +264,7 @@ def _travel_doubt(scene: Scene, line: Driveline, through: Through, before: int, 
     if not moved:
         return ()
     count = len(through.heights)
-    found = Lines([scene], line).stepped(tuple(h for heights in moved.values() for h in heights))
+    found = there.stepped(tuple(h for heights in moved.values() for h in heights), alone=True)
     rows = np.zeros((len(moved), before + len(was)))
     for n in range(len(moved)):
         part = slice(n * count, (n + 1) * count)

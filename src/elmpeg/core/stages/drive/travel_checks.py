@@ -14,9 +14,8 @@ from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.drafts import Array, Draft
 from elmpeg.core.judging.scatter import Least
-from elmpeg.core.methods.driveline.line_motion import LaidLine
 from elmpeg.core.scene.carried_axle import Reach, heights_mm, reach_of
-from elmpeg.core.scene.line_in_scene import Height, LineStep, Steps, StepsAt, axle_of, joint_max_deg, lengths_of, steps_at
+from elmpeg.core.scene.line_in_scene import Height, Lines, LineStep, Steps, StepsAt, joint_max_deg, lengths_of
 from elmpeg.core.scene.scene import Scene
 
 TravelDraft = Draft[Steps, StepsAt]
@@ -90,10 +89,11 @@ def binding_deg(scene: Scene, line: Driveline) -> tuple[float, ...]:
     return tuple(max(v - limits.bind_spare_deg, limits.bind_spare_deg) for v in largest)
 
 
-def runs_through(scene: Scene, line: Driveline, axle: CarriedAxle, laid: LaidLine) -> RunsThrough:
-    """The line through travel at the heights it is judged at. Raises InputError out of reach."""
-    steps = steps_at(scene, line, axle, judged_heights(scene, axle))
-    rest = lengths_of(laid)
+def runs_through(there: Lines, axle: CarriedAxle) -> RunsThrough:
+    """The line in the first of some scenes through travel at the heights it is judged at. Raises InputError out of reach."""
+    scene, line = there.scenes[0], there.line
+    steps = there.stepped(judged_heights(scene, axle), alone=True).steps(0)
+    rest = lengths_of(there.laid)
     slips = [[s.lengths_mm[k] - rest[k] for s in steps] for k in range(len(rest))]
     limits = binding_deg(scene, line)
     _, tightest, at = min((limits[k] - s.angles_deg[k], k, n) for n, s in enumerate(steps) for k in range(len(limits)))
@@ -128,13 +128,13 @@ MOST_CONTESTED = 4
 """Places at which the least slip is looked for once more for its doubt."""
 
 
-def travel_drafts(scene: Scene, line: Driveline, laid: LaidLine) -> Through:
-    """The line through travel where its axle is known, and drafts of its checks there."""
-    axle = axle_of(scene.build, line)
+def travel_drafts(there: Lines) -> Through:
+    """The line in the first of some scenes through travel where its axle is known, and drafts of its checks there."""
+    scene, line, axle = there.scenes[0], there.line, there.axle
     if axle is None:
         return NOT_ASKED
     try:
-        through = runs_through(scene, line, axle, laid)
+        through = runs_through(there, axle)
     except InputError as refused:
         why = refused.message[0].upper() + refused.message[1:]
         code, name = f"line.{line.id}.travel.bind", f"{line.name}: through travel"
