@@ -80,7 +80,7 @@ def evaluation(build_id: str, request: Request, _person: Caller, option: Annotat
     shop: Shop = request.app.state.shop
     found = shop.evaluated(shop.builds.head(build_id), option)
     # Written whole: what is otherwise looked for at the first look at it, too.
-    whole = replace(found, checks=tuple(changed(c, remedies=tuple(c.remedies)) for c in found.checks))
+    whole = replace(found, checks=tuple(changed(c, remedies=tuple(c.remedies), rests_on=tuple(c.rests_on)) for c in found.checks))
     return Response(_EVALUATION.dump_json(whole), media_type="application/json")
 
 

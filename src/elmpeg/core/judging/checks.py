@@ -88,7 +88,7 @@ class Check:
     at_most: float | None = None
     exact: str = ""
     remedies: Sequence[Remedy] = ()
-    rests_on: tuple[RestsOn, ...] = ()
+    rests_on: Sequence[RestsOn] = ()
     inputs: tuple[Input, ...] = ()
     formula: str = ""
     about: tuple[About, ...] = ()

@@ -14,10 +14,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
+from elmpeg.core.base.later import Later
 from elmpeg.core.base.quantities import named
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, any_perpendicular, cross, scale, turned, unit
@@ -38,12 +40,26 @@ Figures = tuple[Figure, ...]
 Measure = Callable[[Scene], Figures]
 
 
+LOOSE = ("borrowed", "assumed")
+"""Where a figure is from that nobody has measured on this vehicle."""
+
+
+class Shares(Later[RestsOn]):
+    """What a figure rests on, told when somebody looks; whether any of it is ``loose`` is known before."""
+
+    __slots__ = ("loose",)
+
+    def __init__(self, make: Callable[[], tuple[RestsOn, ...]], loose: bool) -> None:
+        super().__init__(make)
+        self.loose = loose
+
+
 @record
 class Doubt:
     """How each measured figure scatters, and the share of its doubt that each point brings."""
 
     scatters: tuple[Scatter, ...]
-    shares: tuple[tuple[RestsOn, ...], ...]
+    shares: tuple[Sequence[RestsOn], ...]
 
     @property
     def sds(self) -> tuple[float, ...]:
@@ -139,7 +155,8 @@ class Nudged:
                 scatters.append(Normal(figure, math.sqrt(float(column @ column))))
                 squares.append(column * column)
                 at += 1
-        return Doubt(tuple(scatters), tuple(_shares(sources, square) for square in squares))
+        loose = any(source.source in LOOSE for source, _ in sources)
+        return Doubt(tuple(scatters), tuple(Shares(partial(_shares, sources, square), loose) for square in squares))
 
 
 def _flat(figures: Figures) -> list[float]:
@@ -227,13 +244,15 @@ def _tilt_nudges(scene: Scene, level: str, touched: tuple[str, ...]) -> _Nudges:
     return _Nudges(twins, np.eye(2), [("pitch", ()), ("roll", ())])
 
 
-def unmeasured(rests_on: tuple[RestsOn, ...]) -> tuple[RestsOn, ...]:
+def unmeasured(rests_on: Sequence[RestsOn]) -> tuple[RestsOn, ...]:
     """The points among these that nobody has measured on this vehicle."""
-    return tuple(r for r in rests_on if r.source in ("borrowed", "assumed"))
+    return tuple(r for r in rests_on if r.source in LOOSE)
 
 
-def caveat(rests_on: tuple[RestsOn, ...]) -> str:
+def caveat(rests_on: Sequence[RestsOn]) -> str:
     """A sentence naming the borrowed or assumed figures a check rests on; empty where there are none."""
+    if isinstance(rests_on, Shares) and not rests_on.loose:
+        return ""
     soft = unmeasured(rests_on)
     if not soft:
         return ""

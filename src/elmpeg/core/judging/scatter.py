@@ -71,6 +71,10 @@ class Scatter(Protocol):
         """The chance that it lies within limits, 0 to 1."""
         ...
 
+    def reach(self, sure: float) -> float:
+        """How far above itself it stays with a chance."""
+        ...
+
     def best(self, low: float | None, high: float | None, share: float = 1.0) -> float:
         """The chance of being within limits that it would have were it, with a share of the doubt it has, where that is largest."""
         ...
@@ -82,6 +86,10 @@ class Normal:
     def __init__(self, value: float, sd: float, widest_sd: float | None = None) -> None:
         self.value, self.sd, self.at_most = value, sd, None
         self.widest_sd = sd if widest_sd is None else widest_sd
+
+    def reach(self, sure: float) -> float:
+        """How far above itself it stays with a chance."""
+        return float(ndtri(sure)) * self.sd
 
     def best(self, low: float | None, high: float | None, share: float = 1.0) -> float:
         """Half-way between two limits; as far as one likes from a single one."""
@@ -137,6 +145,10 @@ class Size:
     def widest_sd(self) -> float:
         """Its own."""
         return self.sd
+
+    def reach(self, sure: float) -> float:
+        """How far above itself it stays with a chance, about."""
+        return Normal(self.value, self.sd).reach(sure)
 
     def best(self, low: float | None, high: float | None, share: float = 1.0) -> float:
         """At nothing below a single limit; half-way between two."""
@@ -275,6 +287,10 @@ class Twins:
     def stays(self) -> float:
         """The share of twins at which it is exactly what it is: of a figure that only the least likely of its candidates changes."""
         return float(np.mean(np.abs(self._values - self.value) < SAME))
+
+    def reach(self, sure: float) -> float:
+        """How far above itself it stays with a chance."""
+        return float(np.quantile(self._values, sure)) - self.value
 
     def best(self, low: float | None, high: float | None, share: float = 1.0) -> float:
         """As a figure that scatters to both sides alike."""

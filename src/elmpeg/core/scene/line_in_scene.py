@@ -172,8 +172,12 @@ class Lines:
         self.axle = axle_of(self.build, line)
         self.laid = laid_line(scenes[0], line)
         points = [j.point for j in line.joints]
-        self._places = np.array([[scene.xyz(p) for p in points] for scene in scenes])
-        self._inputs, self._outputs = (np.array([scene.axis(p) for scene in scenes], dtype=np.float64) for p in (points[0], points[-1]))
+        first = scenes[0]
+        usual = {p: (first.xyz(p), first.axis(p)) for p in points}
+        # A nudged scene differs in a point or two.
+        found = [[usual[p] if s.same_point(first, p) else (s.xyz(p), s.axis(p)) for p in points] for s in scenes]
+        self._places = np.array([[xyz for xyz, _ in one] for one in found])
+        self._inputs, self._outputs = (np.array([one[k][1] for one in found], dtype=np.float64) for k in (0, -1))
         if len(points) > 1:
             # An end's axis points from the drive end to the driven end.
             self._inputs = _towards(self._inputs, self._places[:, 1] - self._places[:, 0])

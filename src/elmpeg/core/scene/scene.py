@@ -90,6 +90,12 @@ class Scene:
             return False
         return self._shifts is other._shifts or not any(p in self._shifts or p in other._shifts for p in point_ids)
 
+    def same_point(self, other: Scene, point_id: str) -> bool:
+        """Whether a point, and its axis, certainly is where it is in another scene."""
+        if self._moved is not other._moved or self._placements is not other._placements:
+            return False
+        return self._shifts.get(point_id) is other._shifts.get(point_id) and self._axes.get(point_id) is other._axes.get(point_id)
+
     def declared(self, point_id: str) -> Point:
         """The point as the build declares it; raises MissingError."""
         try:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
-from functools import cache, cached_property, partial
+from functools import cache, partial
 from typing import Any
 
 import numpy as np
@@ -17,24 +17,25 @@ import numpy as np
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.later import Later
 from elmpeg.core.base.naming import of_whole
-from elmpeg.core.base.pose import pose_of, turned_about
 from elmpeg.core.base.quantities import Quantity, Words, deg, words
 from elmpeg.core.base.record import changed, record
-from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, margin_within, outside, verdict_within
+from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, outside, verdict_within
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.drivelines import CarriedAxle, Driveline
+from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.judging.checks import Check, Input, Remedy, RestsOn, about
 from elmpeg.core.judging.doubt import NUDGE, Also, Nudged, caveat
 from elmpeg.core.judging.drafts import Draft, Judged, LineDraft
 from elmpeg.core.judging.judge import room_to_be_sure, told_near, with_verdict
-from elmpeg.core.judging.scatter import Array, Scatter, Size, Twins, normal_spreads
+from elmpeg.core.judging.scatter import Array, Scatter, Size
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
 from elmpeg.core.methods.driveline.line_motion import BareFigures, DrivelineMotion, LaidLine, RunFigures, driveline_motions, motion_of
 from elmpeg.core.scene.carried_axle import carried_at, travel_read
-from elmpeg.core.scene.line_in_scene import Height, LineAt, Lines, LinesAt, StepsAt, axle_of, lines_at, load_turns_deg
-from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.scene.line_in_scene import Height, LineAt, Lines, LinesAt, StepsAt, axle_of, lines_at
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.drive.line_shaking import Shaking, columns
+from elmpeg.core.stages.drive.load_checks import barely, load_drafts, omega
 from elmpeg.core.stages.drive.shaft_checks import ground_drafts, speed_drafts
 from elmpeg.core.stages.drive.travel_checks import NOT_ASKED, RunsThrough, Through, travel_drafts
 
@@ -43,13 +44,6 @@ TURN_WORTH_DEG = 1.0
 WORTH_TURNING = 0.7
 """Turning forks is told where it leaves at most this share of the unevenness."""
 
-
-NEAR_NOTHING_SPREADS, NEAR_LIMIT_SPREADS = 3.0, 4.0
-"""Where a figure that bends lies so near to nothing, or to its limit, its slope does not tell how it scatters."""
-
-TURNS_AT_ONCE = 6
-MOST_TURN_DEG, COARSE_TURN_DEG, FINE_TURN_DEG = 8.0, 0.5, 0.1
-"""How far a pinion's setting is looked for, and how finely it is told."""
 
 Motion = Callable[[], DrivelineMotion]
 """A line's full motion at rest, worked out only where something is told."""
@@ -109,7 +103,7 @@ def _drafted(line: Driveline, at: LineAt, there: Lines | None) -> _Drafted:
     motion = cache(lambda: motion_of(at.laid, at.rest))
     drafts = [*_joint_drafts(scene, line, motion, bands), *_member_drafts(limits, line, at, motion)]
     told = len(drafts)
-    drafts += [*_layout_drafts(limits, line, at), *_load_drafts(line, at), *speed_drafts(scene, line, at)]
+    drafts += [*_layout_drafts(limits, line, at), *load_drafts(line, at), *speed_drafts(scene, line, at)]
     drafts += ground_drafts(scene, line, at)
     return _Drafted(bands, told, tuple(drafts), travel_drafts(there) if there is not None else NOT_ASKED, motion)
 
@@ -174,7 +168,7 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     except InputError:
         return _unknown(line, joints, NOT_KNOWN)
     drafts: tuple[Draft[Any, Any], ...] = (*at_rest, *through.drafts)
-    shaken = _Shaking(nudged, there, drafts, doubt.scatters)
+    shaken = Shaking(nudged, there, drafts, doubt.scatters)
     sure = scene.build.limits.sure
     checks = [
         _checked(draft, shaken.scatter(draft, scatter), shares, sure)
@@ -188,64 +182,6 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
         if check.family == "joint" and check.verdict == "fails" and check.high is not None and isinstance(scatter, Size)
     }
     return LineChecks(state, (*checks, *found.through.loose), rooms)
-
-
-class _Shaking:
-    """A line shaken as a whole by all of its doubt, for figures that their slope does not tell enough of."""
-
-    def __init__(self, nudged: Nudged, there: Lines, drafts: tuple[Draft[Any, Any], ...], straight: tuple[Scatter, ...]) -> None:
-        self._nudged, self._there = nudged, there
-        most2 = _most_bent_rad2(there, straight)
-        self._bending = {d.code for d, s in zip(drafts, straight, strict=True) if d.shaken is not None and _bends(d, s, most2)}
-        self._loaded = any(d.loaded for d in drafts if d.code in self._bending)
-
-    def scatter(self, draft: Draft[Any, Any], straight: Scatter) -> Scatter:
-        """How a draft's figure scatters: by its slope where that tells, else by the line's shaken twins."""
-        if draft.shaken is None or draft.code not in self._bending:
-            return straight
-        try:
-            return Twins(straight.value, draft.shaken(self.twins))
-        except InputError:
-            # Shaken so far that it no longer runs: its slope is all that can be told.
-            return straight
-
-    @cached_property
-    def twins(self) -> LinesAt:
-        """The line's figures at all its shaken twins.
-
-        They hang on how each joint is bent and no more, so all that may be doubtful is told by a few directions: those in
-        which the bends scatter, the widest first, each taken the way that it bends the line more.
-        """
-        geometry, bends = self._there.geometry(), self._there.bends()
-        scattered = self._nudged.rows(bends[0], bends[1:])
-        ways, sizes, _ = np.linalg.svd(scattered, full_matrices=False)
-        ways = ways[:, sizes > 1e-9 * max(float(sizes.max(initial=0.0)), 1e-30)]
-        ways = ways * np.where(ways.T @ scattered @ bends[0] >= 0, 1.0, -1.0)
-        rows = ways.T @ self._nudged.rows(geometry[0], geometry[1:])
-        return self._there.shaken(geometry[:1] + normal_spreads(len(rows)) @ rows, self._loaded)
-
-
-def _bends(draft: Draft[Any, Any], straight: Scatter, most2: float) -> bool:
-    """Whether a figure is so near its limit that its bend decides; or so near to nothing that it has no slope, though the
-    joints may be bent enough for it to come near its limit."""
-    room = margin_within(straight.value, draft.low, draft.high)
-    if abs(room) <= NEAR_LIMIT_SPREADS * straight.sd or draft.kink <= NEAR_NOTHING_SPREADS * straight.sd:
-        return True
-    nothing = straight.value <= NEAR_NOTHING_SPREADS * straight.sd
-    return nothing and draft.per_rad2 > 0 and draft.high is not None and draft.per_rad2 * most2 > draft.high
-
-
-def _most_bent_rad2(there: Lines, straight: tuple[Scatter, ...]) -> float:
-    """The squares of all crosses' angles together, each as far bent as its doubt and the wind-up may bring it: what a line's
-    unevenness grows with."""
-    turn = max((abs(t) for t in load_turns_deg(there.build, there.axle)), default=0.0) if there.axle else 0.0
-    crosses = (s for j, s in zip(there.line.joints, straight, strict=False) if j.kind == "cardan")
-    return sum(math.radians(s.value + NEAR_NOTHING_SPREADS * s.sd + turn) ** 2 for s in crosses)
-
-
-def columns(answers: list[Array]) -> Array:
-    """Figures' answers side by side: scenes x numbers."""
-    return np.concatenate([a if a.ndim > 1 else a[:, None] for a in answers], axis=1)
 
 
 def _travel_doubt(there: Lines, through: Through, before: int, was: Array) -> tuple[Also, ...]:
@@ -282,7 +218,7 @@ def _not_run(scene: Scene, line: Driveline, joints: tuple[str, ...]) -> LineChec
     return _unknown(line, joints, NOT_KNOWN)
 
 
-def _checked(draft: Draft[Any, Any], scatter: Scatter, shares: tuple[RestsOn, ...], sure: float) -> Check:
+def _checked(draft: Draft[Any, Any], scatter: Scatter, shares: Sequence[RestsOn], sure: float) -> Check:
     made = with_verdict(draft.tell(), scatter, sure, draft.near)
     mending: Sequence[Remedy] = made.remedies
     if draft.mend and made.verdict == "fails":
@@ -368,10 +304,6 @@ def _of_member(k: int) -> Callable[[LineAt], float]:
     return lambda one: one.rest.accels_rad_s2[k]
 
 
-def _omega(rpm: float) -> float:
-    return rpm * 2 * math.pi / 60
-
-
 def _of_members(k: int) -> Callable[[LinesAt], Array]:
     return lambda many: many.rest.accels_rad_s2[:, k]
 
@@ -416,9 +348,7 @@ def _member_drafts(limits: Limits, line: Driveline, at: LineAt, motion: Motion) 
             return _evener(line, at, rpm, room, lambda motion: limit - motion.members[k].accel_peak_rad_s2)
 
         drafts.append(
-            Draft(
-                code, "rad_s2", _of_member(k), _of_members(k), None, limit, tell, evener, shaken=_of_members(k), per_rad2=_omega(rpm) ** 2
-            )
+            Draft(code, "rad_s2", _of_member(k), _of_members(k), None, limit, tell, evener, shaken=_of_members(k), per_rad2=omega(rpm) ** 2)
         )
     return drafts
 
@@ -478,7 +408,7 @@ def _evener(line: Driveline, at: LineAt, rpm: float, room: float, left: Callable
             told = " and ".join(f"{line.joints[k].id}-{line.joints[k + 1].id} to {{{n}}}" for n, (k, _) in enumerate(turns))
             text = f"Turn the far fork of {told} against its near one; {{{len(turns)}}} is then left."
             if spare < room:
-                text += f" {_barely(spare, room)}"
+                text += f" {barely(spare, room)}"
             return (Remedy(words(text, *(deg(best) for _, best in turns), Quantity(found.ripple_pct, "pct"))),)
     return (Remedy(words("Make the joint angles equal and opposite, or smaller.")),)
 
@@ -554,118 +484,6 @@ def _layout(line: Driveline, at: LineAt, kind: str, name: str, high: float, of: 
         shaken=(lambda many: sizes(many.drive)) if sizes is not None else None,
         loaded=True,
     )
-
-
-def _load_drafts(line: Driveline, at: LineAt) -> list[LineDraft]:
-    """How unevenly the driven end runs with the pinion wound up, and on the overrun."""
-    axle = axle_of(at.scene.build, line)
-    if axle is None or line.use == "steering":
-        return []
-    code, limit = f"line.{line.id}.load.driven", at.scene.build.limits.joints.driven_accel_rad_s2
-
-    limits = at.scene.build.limits
-    rpm = judged_rpm(line.rpm, limits.school, limits.joints, line.use)
-
-    def peak(one: LineAt) -> float:
-        return max(one.drive.accels_rad_s2[-1], one.coast.accels_rad_s2[-1])
-
-    def tell() -> Check:
-        drive, coast = at.drive.accels_rad_s2[-1], at.coast.accels_rad_s2[-1]
-        over = outside(max(drive, coast), None, limit)
-        return Check(
-            code=code,
-            family="load",
-            name=f"{line.name}, driven end under load",
-            unit="rad_s2",
-            verdict=verdict_within(max(drive, coast), None, limit),
-            why=words(
-                f"With the pinion wound up it peaks at {{0}}, on the overrun at {{1}}; the larger is {'over' if over else 'within'} {{2}}.",
-                *(Quantity(v, "rad_s2") for v in (drive, coast, limit)),
-            ),
-            value=max(drive, coast),
-            high=limit,
-            formula="exact motion with the axle turned about its centre by the wind-up allowance",
-            about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),
-        )
-
-    apart = abs(at.drive.accels_rad_s2[-1] - at.coast.accels_rad_s2[-1])
-
-    def peaks(many: LinesAt) -> Array:
-        return np.maximum(many.drive.accels_rad_s2[:, -1], many.coast.accels_rad_s2[:, -1])
-
-    return [
-        Draft(
-            code,
-            "rad_s2",
-            peak,
-            peaks,
-            None,
-            limit,
-            tell,
-            lambda room: _set_for_load(line, at, axle, limit, LARGER_OF_TWO * room) or NO_TURN,
-            shaken=peaks,
-            loaded=True,
-            per_rad2=_omega(rpm) ** 2,
-            kink=apart,
-        )
-    ]
-
-
-LARGER_OF_TWO = 1.3
-"""Where drive and overrun peak alike, the larger of the two is likelier over the limit than either: a remedy aims so much further."""
-KNOWN_AIM = 1.1
-NO_TURN = (Remedy(words("No turn of the pinion alone brings it inside; make the joint angles smaller.")),)
-
-
-def _barely(spare: float, room: float) -> str:
-    """What is said of a remedy that leaves less than the room that is wanted to be sure."""
-    if spare <= AT_LIMIT:
-        return "That leaves it near; make the joint angles smaller to be sure."
-    times = math.ceil(10 * KNOWN_AIM * room / spare) / 10
-    return f"That leaves it near; it holds once all that it rests on is known {times:g} times as well, or with smaller joint angles."
-
-
-def _set_for_load(line: Driveline, at: LineAt, axle: CarriedAxle, limit: float, room: float) -> tuple[Remedy, ...]:
-    """The smallest turn of the axle at rest with which the line runs evenly enough both wound up and on the overrun, by ``room``;
-    where none does, the turn that comes farthest inside; nothing where none comes inside."""
-    scene = at.scene
-    root = root_of(scene.build, axle.component)
-    if not root.movable:
-        return ()
-    pose = pose_of(scene.placement(root.id))
-
-    there = Lines([scene], line)
-
-    def peaks(turns: list[float]) -> list[float]:
-        found: list[float] = there.loaded_peaks_with(root.id, [turned_about(pose, "pitch", t) for t in turns]).tolist()
-        return found
-
-    coarse = [sign * k * COARSE_TURN_DEG for k in range(1, round(MOST_TURN_DEG / COARSE_TURN_DEG) + 1) for sign in (1, -1)]
-    seen: dict[float, float] = {}
-    try:
-        # The nearest first: most are mended by a turn or two, and each further one costs as much as the line itself.
-        for n in range(0, len(coarse), TURNS_AT_ONCE):
-            turns = coarse[n : n + TURNS_AT_ONCE]
-            seen.update(zip(turns, peaks(turns), strict=True))
-            if any(seen[t] <= limit - room for t in turns):
-                break
-        sure = next((t for t in coarse if seen.get(t, math.inf) <= limit - room), None)
-        near = sure if sure is not None else min(seen, key=lambda t: seen[t])
-        fine = [near - math.copysign(k * FINE_TURN_DEG, near) for k in range(round(COARSE_TURN_DEG / FINE_TURN_DEG) - 1, -1, -1)]
-        if sure is None:
-            fine += [near + math.copysign(k * FINE_TURN_DEG, near) for k in range(1, round(COARSE_TURN_DEG / FINE_TURN_DEG))]
-        finely = dict(zip(fine, peaks(fine), strict=True))
-    except InputError:
-        return ()
-    turn = next((t for t in fine if finely[t] <= limit - room), near) if sure is not None else min(fine, key=lambda t: finely[t])
-    spare = limit - finely.get(turn, seen[near])
-    if spare < -AT_LIMIT:
-        return ()
-    in_front = at.laid.joints[-1].xyz_mm[0] < scene.placement(axle.component).origin_mm[0]
-    way = "higher" if (turn > 0) == in_front else "lower"
-    text = f"Set the pinion {{0}} {way} at rest: it then runs evenly enough wound up and on the overrun."
-    said = words(text if spare >= room else f"{text} {_barely(spare, room)}", deg(abs(turn)))
-    return (Remedy(said, root.id, turned_about(pose, "pitch", turn)),)
 
 
 def _why_joint(angle_deg: float, band: JointBand) -> Words:

@@ -261,14 +261,20 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
 
 
 def _least_slips(line: Driveline, through: RunsThrough, moving: list[int]) -> list[tuple[float, float, int, Height]]:
-    """Where slip may be least, the least first: the slip there is, its sign, the shaft, the height."""
+    """Where slip may be least, the least first, and where it is least of every other shaft and way, since ordering more room one
+    way leaves the other as it is: the slip there is, its sign, the shaft, the height."""
     found: list[tuple[float, tuple[float, float, int, Height]]] = []
     rest = next(s.lengths_mm for s in through.steps if s.height == RIDE)
     for k in moving:
         shaft = line.shafts[k]
         for sign, slip in ((-1.0, shaft.slip_in_mm or 0.0), (1.0, shaft.slip_out_mm or 0.0)):
             found += [(slip - sign * (s.lengths_mm[k] - rest[k]), (slip, sign, k, s.height)) for s in through.steps]
-    return [place for _, place in sorted(found)[:MOST_CONTESTED]]
+    places = [place for _, place in sorted(found)]
+    chosen = places[:MOST_CONTESTED]
+    for place in places[MOST_CONTESTED:]:
+        if all(place[1:3] != other[1:3] for other in chosen):
+            chosen.append(place)
+    return chosen
 
 
 def _slips_short(line: Driveline, lefts: list[tuple[float, int, str]], spare: float, room: float) -> tuple[Remedy, ...]:

@@ -1,0 +1,178 @@
+"""How unevenly a line's driven end runs under load, and which setting of the pinion surely evens it."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Pose, pose_of, turned_about
+from elmpeg.core.base.quantities import Quantity, deg, words
+from elmpeg.core.base.verdicts import AT_LIMIT, outside, verdict_within
+from elmpeg.core.build.drivelines import CarriedAxle, Driveline
+from elmpeg.core.judging.checks import Check, Remedy, about
+from elmpeg.core.judging.doubt import Nudged
+from elmpeg.core.judging.drafts import Array, Draft, LineDraft
+from elmpeg.core.judging.scatter import Scatter
+from elmpeg.core.methods.driveline.joint_limits import judged_rpm
+from elmpeg.core.scene.line_in_scene import LineAt, Lines, LinesAt, axle_of
+from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.stages.drive.line_shaking import Shaking, columns
+
+TURNS_AT_ONCE = 6
+MOST_TURN_DEG, COARSE_TURN_DEG, FINE_TURN_DEG, FINE_TURNS = 8.0, 0.5, 0.1, 5
+"""How far a pinion's setting is looked for, and how finely it is told."""
+
+
+def omega(rpm: float) -> float:
+    """Radians a second."""
+    return rpm * 2 * math.pi / 60
+
+
+def load_drafts(line: Driveline, at: LineAt) -> list[LineDraft]:
+    """How unevenly the driven end runs with the pinion wound up, and on the overrun."""
+    axle = axle_of(at.scene.build, line)
+    if axle is None or line.use == "steering":
+        return []
+    code, limit = f"line.{line.id}.load.driven", at.scene.build.limits.joints.driven_accel_rad_s2
+
+    limits = at.scene.build.limits
+    rpm = judged_rpm(line.rpm, limits.school, limits.joints, line.use)
+
+    def peak(one: LineAt) -> float:
+        return max(one.drive.accels_rad_s2[-1], one.coast.accels_rad_s2[-1])
+
+    def tell() -> Check:
+        drive, coast = at.drive.accels_rad_s2[-1], at.coast.accels_rad_s2[-1]
+        over = outside(max(drive, coast), None, limit)
+        return Check(
+            code=code,
+            family="load",
+            name=f"{line.name}, driven end under load",
+            unit="rad_s2",
+            verdict=verdict_within(max(drive, coast), None, limit),
+            why=words(
+                f"With the pinion wound up it peaks at {{0}}, on the overrun at {{1}}; the larger is {'over' if over else 'within'} {{2}}.",
+                *(Quantity(v, "rad_s2") for v in (drive, coast, limit)),
+            ),
+            value=max(drive, coast),
+            high=limit,
+            formula="exact motion with the axle turned about its centre by the wind-up allowance",
+            about=about(points=tuple(j.point for j in line.joints), drivelines=line.id),
+        )
+
+    apart = abs(at.drive.accels_rad_s2[-1] - at.coast.accels_rad_s2[-1])
+
+    def peaks(many: LinesAt) -> Array:
+        return np.maximum(many.drive.accels_rad_s2[:, -1], many.coast.accels_rad_s2[:, -1])
+
+    return [
+        Draft(
+            code,
+            "rad_s2",
+            peak,
+            peaks,
+            None,
+            limit,
+            tell,
+            lambda room: _set_for_load(line, at, axle, limit, room) or NO_TURN,
+            shaken=peaks,
+            loaded=True,
+            per_rad2=omega(rpm) ** 2,
+            kink=apart,
+        )
+    ]
+
+
+AIMS = (1.0, 1.3, 1.7)
+"""How far inside its limit a turn of the pinion is aimed at, one after the other: what it is moved to may scatter more."""
+KNOWN_AIM = 1.1
+NO_TURN = (Remedy(words("No turn of the pinion alone brings it inside; make the joint angles smaller.")),)
+
+
+def barely(spare: float, reach: float) -> str:
+    """What is said of a remedy that leaves less spare than the figure may reach above itself."""
+    if spare <= AT_LIMIT:
+        return "That leaves it near; make the joint angles smaller to be sure."
+    times = math.ceil(10 * KNOWN_AIM * reach / spare) / 10
+    return f"That leaves it near; it holds once all that it rests on is known {times:g} times as well, or with smaller joint angles."
+
+
+def _set_for_load(line: Driveline, at: LineAt, axle: CarriedAxle, limit: float, room: float) -> tuple[Remedy, ...]:
+    """The smallest turn of the axle at rest with which the line surely runs evenly enough both wound up and on the overrun; where
+    none does, the turn that comes farthest inside; nothing where none comes inside."""
+    scene, sure = at.scene, at.scene.build.limits.sure
+    root = root_of(scene.build, axle.component)
+    if not root.movable:
+        return ()
+    pose = pose_of(scene.placement(root.id))
+    turns = _PinionTurns(Lines([scene], line), root.id, pose)
+    try:
+        for share in AIMS:
+            turn = turns.smallest(limit - share * room)
+            if turn is None:
+                break
+            scatter = _load_scatter(scene.with_pose(root.id, turned_about(pose, "pitch", turn)), line)
+            if scatter.inside(None, limit) >= sure:
+                return (_set_pinion(at, axle, root.id, pose, turn),)
+        turn = turns.farthest_inside()
+        scatter = _load_scatter(scene.with_pose(root.id, turned_about(pose, "pitch", turn)), line)
+    except InputError:
+        return ()
+    spare = limit - scatter.value
+    if spare < -AT_LIMIT:
+        return ()
+    return (_set_pinion(at, axle, root.id, pose, turn, "" if scatter.inside(None, limit) >= sure else barely(spare, scatter.reach(sure))),)
+
+
+class _PinionTurns:
+    """How unevenly a line runs under load, the worse of drive and overrun, by the turn of its axle at rest, deg."""
+
+    def __init__(self, there: Lines, root: str, pose: Pose) -> None:
+        self._there, self._root, self._pose = there, root, pose
+        self._seen: dict[float, float] = {}
+        self._coarse = [sign * k * COARSE_TURN_DEG for k in range(1, round(MOST_TURN_DEG / COARSE_TURN_DEG) + 1) for sign in (1, -1)]
+
+    def smallest(self, aim: float) -> float | None:
+        """The smallest turn that comes below an aim, None where none does."""
+        # The nearest first: most are mended by a turn or two, and each further one costs as much as the line itself.
+        some = (self._coarse[n : n + TURNS_AT_ONCE] for n in range(0, len(self._coarse), TURNS_AT_ONCE))
+        first = next((t for turns in some for t, peak in self._peaks(turns) if peak <= aim), None)
+        if first is None:
+            return None
+        fine = [first - math.copysign(k * FINE_TURN_DEG, first) for k in range(FINE_TURNS - 1, -1, -1)]
+        return next((t for t, peak in self._peaks(fine) if peak <= aim), first)
+
+    def farthest_inside(self) -> float:
+        """The turn at which it runs most evenly."""
+        near = min(self._peaks(self._coarse), key=lambda one: one[1])[0]
+        fine = [near + k * FINE_TURN_DEG for k in range(-FINE_TURNS + 1, FINE_TURNS)]
+        return min(self._peaks(fine), key=lambda one: one[1])[0]
+
+    def _peaks(self, turns: list[float]) -> list[tuple[float, float]]:
+        unseen = [t for t in turns if t not in self._seen]
+        if unseen:
+            poses = [turned_about(self._pose, "pitch", t) for t in unseen]
+            self._seen.update(zip(unseen, self._there.loaded_peaks_with(self._root, poses).tolist(), strict=True))
+        return [(t, self._seen[t]) for t in turns]
+
+
+def _load_scatter(scene: Scene, line: Driveline) -> Scatter:
+    """How a line's unevenness under load scatters in a scene. Raises InputError where the line cannot run there."""
+    joints = tuple(dict.fromkeys(j.point for j in line.joints))
+    nudged = Nudged(scene, joints, dict.fromkeys(joints[1:-1], "xyz"))
+    there = Lines([scene, *nudged.twins], line)
+    many = there.together()
+    at = many.one(scene, there.laid, 0)
+    draft = load_drafts(line, at)[0]
+    rows = columns([draft.many(many)])
+    straight = nudged.doubt_of_rows((draft.figure(at),), rows[0], rows[1:]).scatters
+    return Shaking(nudged, there, (draft,), straight).scatter(draft, straight[0])
+
+
+def _set_pinion(at: LineAt, axle: CarriedAxle, root: str, pose: Pose, turn: float, also: str = "") -> Remedy:
+    in_front = at.laid.joints[-1].xyz_mm[0] < at.scene.placement(axle.component).origin_mm[0]
+    way = "higher" if (turn > 0) == in_front else "lower"
+    text = f"Set the pinion {{0}} {way} at rest: it then runs evenly enough wound up and on the overrun. {also}"
+    return Remedy(words(text.strip(), deg(abs(turn))), root, turned_about(pose, "pitch", turn))
