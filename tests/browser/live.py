@@ -29,6 +29,12 @@ class Chromium:
         self._playwright.stop()
 
 
+REFUSED = "status of 4"
+OVERTAKEN = ("htmx:sendAbort", "htmx:afterRequest")
+"""What is logged of an answer that is not waited for any more, since what it was asked for changed meanwhile: on a busy machine
+that happens while somebody types."""
+
+
 class Live:
     """A served shop of its own. ``complaints`` collects console errors and requests to other hosts."""
 
@@ -61,8 +67,10 @@ class Live:
         # What is waited for comes or does not; how quickly is measured elsewhere.
         page.set_default_timeout(60_000)
         page.on(
-            "console", lambda m: self.complaints.append(f"console: {m.text}") if m.type == "error" and "status of 4" not in m.text else None
-        )
+            "console",
+            lambda m: self.complaints.append(f"console: {m.text}")
+            if m.type == "error" and not any(borne in m.text for borne in (REFUSED, *OVERTAKEN)) else None,
+        )  # fmt: skip
         page.on("pageerror", lambda e: self.complaints.append(f"script: {e}"))
         page.on(
             "request", lambda r: self.complaints.append(f"elsewhere: {r.url}") if not r.url.startswith((self.address, "data:")) else None
