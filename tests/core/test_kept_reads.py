@@ -77,6 +77,12 @@ def forget():
         memo.clear()
 
 
+def looked_at(checks):
+    """What is told only at the first look, told."""
+    for check in checks:
+        len(check.remedies), len(check.rests_on)
+
+
 @contextmanager
 def watch():
     """Everything kept is forgotten, and what each memo's answers read is noted in ``seen``."""
@@ -101,7 +107,9 @@ def watch():
     def finished(runner, scene, thing):
         watching.append(runner.kept)
         try:
-            return finish(runner, scene, thing)
+            done = finish(runner, scene, thing)
+            looked_at(check for _, check in done.checks)
+            return done
         finally:
             watching.pop()
 
@@ -148,7 +156,9 @@ def sat_on(call, build, option, runner, thing):
 
     asked.clear()
     with mock.patch.object(Scene, "placement", noted), mock.patch.object(Kept, "get", lambda _self, _parts, make: make()):
-        getattr(runner, call)(scene, thing)
+        found = getattr(runner, call)(scene, thing)
+        if call == "run":
+            looked_at(found.checks)
     return set(asked) - {VEHICLE}
 
 
@@ -276,7 +286,9 @@ class Changed(unittest.TestCase):
 
     def told(self, build, option):
         try:
-            return evaluate(build, option)
+            found = evaluate(build, option)
+            looked_at(found.checks)
+            return found
         except (LookupError, ValueError) as refused:
             return str(refused)
 
