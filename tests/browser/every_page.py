@@ -22,6 +22,7 @@ NOT_PAGES = {
         "understand",
         "mesh_seen",
         "pick",
+        "line_pick",
         "drive_mend_single",
         "drive_solving",
     ),

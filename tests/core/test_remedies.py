@@ -22,7 +22,7 @@ from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn, dynamo
 
-CHANGES = 12
+CHANGES = 8
 """Random changes of each build; with other seeds and more of them the same holds."""
 
 
