@@ -24,6 +24,9 @@ FIRST_PORT = 8000
 LOOK_AGAIN_S = 3600
 PORTS_TRIED = 100
 
+COLLECTED_AT = (50_000, 20, 20)
+"""After how many new things, and how many rounds of that, the garbage collector looks through young and old ones."""
+
 
 def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
     """Serve until stopped; says the address once it answers. Gives the exit code."""
@@ -88,6 +91,8 @@ def keep_what_is_loaded() -> None:
     """
     gc.collect()
     gc.freeze()
+    # And it looks less often: a move makes thousands of small things, nearly all of which go by themselves.
+    gc.set_threshold(*COLLECTED_AT)
 
 
 def _is_free(host: str, port: int) -> bool:

@@ -15,6 +15,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from functools import partial
+from itertools import accumulate
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,11 +46,11 @@ LOOSE = ("borrowed", "assumed")
 
 
 class Shares(Later[RestsOn]):
-    """What a figure rests on, told when somebody looks; whether any of it is ``loose`` is known before."""
+    """What a figure rests on, told when somebody looks; what is ``loose`` of it is known by name before."""
 
     __slots__ = ("loose",)
 
-    def __init__(self, make: Callable[[], tuple[RestsOn, ...]], loose: bool) -> None:
+    def __init__(self, make: Callable[[], tuple[RestsOn, ...]], loose: str) -> None:
         super().__init__(make)
         self.loose = loose
 
@@ -155,8 +156,16 @@ class Nudged:
                 scatters.append(Normal(figure, math.sqrt(float(column @ column))))
                 squares.append(column * column)
                 at += 1
-        loose = any(source.source in LOOSE for source, _ in sources)
-        return Doubt(tuple(scatters), tuple(Shares(partial(_shares, sources, square), loose) for square in squares))
+        loose = [k for k, (source, _) in enumerate(sources) if source.source in LOOSE]
+        firsts = list(accumulate((len(labels) for _, labels in sources), initial=0))
+
+        def named_loose(square: Array) -> str:
+            most_first = sorted(loose, key=lambda k: -float(square[firsts[k] : firsts[k + 1]].sum()))
+            return ", ".join(f"{named(source.name)} ({source.source})" for source in (sources[k][0] for k in most_first))
+
+        return Doubt(
+            tuple(scatters), tuple(Shares(partial(_shares, sources, square), named_loose(square) if loose else "") for square in squares)
+        )
 
 
 def _flat(figures: Figures) -> list[float]:
@@ -251,9 +260,5 @@ def unmeasured(rests_on: Sequence[RestsOn]) -> tuple[RestsOn, ...]:
 
 def caveat(rests_on: Sequence[RestsOn]) -> str:
     """A sentence naming the borrowed or assumed figures a check rests on; empty where there are none."""
-    if isinstance(rests_on, Shares) and not rests_on.loose:
-        return ""
-    soft = unmeasured(rests_on)
-    if not soft:
-        return ""
-    return f" It rests on {', '.join(f'{named(r.name)} ({r.source})' for r in soft)}, not yet measured."
+    loose = rests_on.loose if isinstance(rests_on, Shares) else ", ".join(f"{named(r.name)} ({r.source})" for r in unmeasured(rests_on))
+    return f" It rests on {loose}, not yet measured." if loose else ""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -188,6 +188,14 @@ class Lines:
             self._carried = [scenes[0].root(scenes[0].declared(j.point).on) == own for j in line.joints]
             self._centres = np.array([scene.placement(own).origin_mm for scene in scenes])
 
+    @cached_property
+    def _carried_by(self) -> list[Suspension]:
+        """What carries the axle in each scene: the same in all that move nothing of it."""
+        assert self.axle is not None
+        first, held = self.scenes[0], carried_at(self.axle)
+        usual = suspension_of(first, self.axle)
+        return [usual if scene.same_here(first, held) else suspension_of(scene, self.axle) for scene in self.scenes]
+
     def at_rest(self) -> list[LineAt]:
         """The line in each scene by itself. Raises InputError where it cannot run."""
         found = self.together()
@@ -244,10 +252,9 @@ class Lines:
         an axle."""
         if self.axle is None:
             raise InputError("axle", "say which axle the line follows")
-        first, held = self.scenes[0], carried_at(self.axle)
         scenes = self.scenes[:1] if alone else self.scenes
-        usual = _moves(suspension_of(first, self.axle), heights)
-        moves = [usual if scene.same_here(first, held) else _moves(suspension_of(scene, self.axle), heights) for scene in scenes]
+        usual = _moves(self._carried_by[0], heights)
+        moves = [usual if by is self._carried_by[0] else _moves(by, heights) for by in self._carried_by[: len(scenes)]]
         which = np.repeat(np.arange(len(scenes)), len(heights))
         inputs, outputs, places = self._moved(np.concatenate([m.turns for m in moves]), np.concatenate([m.shifts_mm for m in moves]), which)
         shape = (len(scenes), len(heights), -1)

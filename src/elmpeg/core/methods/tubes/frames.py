@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from functools import lru_cache
 from itertools import combinations
 
 from elmpeg.core.base.errors import InputError
@@ -79,6 +80,7 @@ def seam_of(along: Vec3) -> Vec3:
     return unit(up) if norm(up) > 1e-3 else unit(sub((1.0, 0.0, 0.0), scale(along, along[0])))
 
 
+@lru_cache(64)
 def cut_members(members: tuple[FrameMember, ...], gap_mm: float = 0.0) -> tuple[CutMember, ...]:
     """Every member with both ends cut. Raises InputError for members without a length, or that lie along each other."""
     for m in members:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from elmpeg.core.base.quantities import Words, bought_mm, deg, mm, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.vectors import Vec3, scale, unit
@@ -52,11 +54,28 @@ def fixed_in_gap_mm(build: Build, mount: Mount) -> float:
 
 def geometry_of(scene: Scene, mount: Mount) -> MountGeometry:
     """The mount's geometry in a scene; its points must have axes and holes."""
+    return _geometry_near(scene, mount)(scene)
+
+
+def _geometry_near(scene: Scene, mount: Mount) -> Callable[[Scene], MountGeometry]:
+    """What gives the mount's geometry in a scene and in its twins, of which each moves a point or two."""
     part, seat = scene.declared(mount.component_point), scene.declared(mount.seat_point)
-    part_axis, seat_axis = scene.axis(part.id), scene.axis(seat.id)
-    if part_axis is None or seat_axis is None or part.hole_mm is None or seat.hole_mm is None:
+    part_hole, seat_hole = part.hole_mm, seat.hole_mm
+    if part.axis is None or seat.axis is None or part_hole is None or seat_hole is None:
         raise ValueError("a mount's points need axes and holes")
-    return mount_geometry(scene.xyz(part.id), part_axis, part.hole_mm, scene.xyz(seat.id), seat_axis, seat.hole_mm, mount.bolt_mm)
+
+    def at(where: Scene, point_id: str) -> tuple[Vec3, Vec3]:
+        axis = where.axis(point_id)
+        assert axis is not None
+        return where.xyz(point_id), axis
+
+    usual = {p: at(scene, p) for p in (part.id, seat.id)}
+
+    def measured(twin: Scene) -> MountGeometry:
+        (foot, part_axis), (hole, seat_axis) = (usual[p] if twin.same_point(scene, p) else at(twin, p) for p in (part.id, seat.id))
+        return mount_geometry(foot, part_axis, part_hole, hole, seat_axis, seat_hole, mount.bolt_mm)
+
+    return measured
 
 
 def _figures(g: MountGeometry) -> Figures:
@@ -69,9 +88,9 @@ def mount_checks(scene: Scene, mount: Mount) -> MountChecks:
     missing = _missing(scene, mount)
     if missing:
         return MountChecks(None, (_unknown(mount, missing),))
-    geometry = geometry_of(scene, mount)
-
-    doubt = doubt_of(scene, (mount.component_point, mount.seat_point), lambda twin: _figures(geometry_of(twin, mount)), _figures(geometry))
+    measured = _geometry_near(scene, mount)
+    geometry = measured(scene)
+    doubt = doubt_of(scene, (mount.component_point, mount.seat_point), lambda twin: _figures(measured(twin)), _figures(geometry))
     stack = stack_of(scene.option, mount.id)
     filled = (stack.total_mm if stack else 0.0) + fixed_in_gap_mm(scene.build, mount)
     checks = (
