@@ -26,7 +26,13 @@ def _key(name: str) -> str:
 def _attribute(key: str, value: object) -> str:
     if isinstance(value, float):
         return f' {_key(key)}="{number(value)}"'
-    return f" {_key(key)}={quoteattr(str(value))}"
+    return f" {_key(key)}={_quoted(str(value))}"
+
+
+@lru_cache(maxsize=4096)
+def _quoted(text: str) -> str:
+    # Most are names of classes, said hundreds of times in one drawing.
+    return quoteattr(text)
 
 
 def number(value: float) -> str:
@@ -41,7 +47,9 @@ def points(path: Iterable[Pixel]) -> str:
 
 def line(a: Pixel, b: Pixel, class_: str, **more: object) -> str:
     """A straight line."""
-    return element("line", x1=a[0], y1=a[1], x2=b[0], y2=b[1], class_=class_, **more)
+    if more:
+        return element("line", x1=a[0], y1=a[1], x2=b[0], y2=b[1], class_=class_, **more)
+    return f'<line x1="{number(a[0])}" y1="{number(a[1])}" x2="{number(b[0])}" y2="{number(b[1])}" class={_quoted(class_)}/>'
 
 
 def polygon(path: Iterable[Pixel], class_: str, **more: object) -> str:

@@ -111,7 +111,8 @@ def ripples_pct(motion: PassedOn) -> Array:
 def accel_peaks_rad_s2(motion: PassedOn, rpm: float) -> Array:
     """The largest angular acceleration either way: lines x members."""
     omega = rpm * 2 * math.pi / 60
-    largest: Array = np.maximum(0.0, np.maximum(peaks(motion.rates), peaks(-motion.rates)) + 0.0) * omega * omega
+    most, least = peaks(np.stack((motion.rates, -motion.rates)))
+    largest: Array = np.maximum(0.0, np.maximum(most, least)) * omega * omega
     return largest
 
 
