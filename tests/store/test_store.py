@@ -1,5 +1,6 @@
 """The store: every change kept, none lost, whoever saves when and however the server ends."""
 
+import copy
 import multiprocessing
 import os
 import random
@@ -25,7 +26,8 @@ from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.stages.drive import order_edits
 from elmpeg.core.stages.mount import stack_edits
 from elmpeg.core.stages.place import option_edits, position_edits
-from elmpeg.demo import cairn
+from elmpeg.demo import bookworm, cairn
+from elmpeg.formats.build_file import to_plain
 from elmpeg.store.accounts import Accounts, TooManyTries
 from elmpeg.store.builds import Author, Builds, Conflict
 from elmpeg.store.database import Database
@@ -244,6 +246,20 @@ class TwoPeople(WithDatabase):
         self.assertEqual(head.number, 9)
 
 
+def lists_in(value, path=()):
+    """Every list of a plain document with the way to it."""
+    if isinstance(value, list):
+        yield path, value
+    for key, inner in value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ():
+        yield from lists_in(inner, (*path, key))
+
+
+def at(value, path):
+    for key in path:
+        value = value[key]
+    return value
+
+
 class Merging(unittest.TestCase):
     """The merge itself."""
 
@@ -278,6 +294,34 @@ class Merging(unittest.TestCase):
         self.assertEqual(only_adds(had, {"a": [{"id": "x", "v": more}], "b": 1}), only_adds(before, more))
         self.assertFalse(only_adds(had, {"a": [{"id": "y", "v": before}], "b": 1}))
         self.assertFalse(only_adds(had, {"a": had["a"], "b": 2}))
+
+    def test_two_things_of_one_list_are_changed_by_two_people_wherever_it_stands(self):
+        """Of every list of a build whose things have ids, one thing is changed here and another there, and one is added on either side."""
+        seen = set()
+        for build in (cairn.build(), bookworm.build()):
+            before = to_plain(build)
+            for path, entries in lists_in(before):
+                if len(entries) < 2 or not all(isinstance(e, dict) and "id" in e for e in entries):
+                    continue
+                for change in (lambda one, k: one[k].update(changed="here"), lambda one, k: one.append({"id": f"new {k}"})):
+                    mine, theirs = copy.deepcopy(before), copy.deepcopy(before)
+                    change(at(mine, path), 0)
+                    change(at(theirs, path), 1)
+                    found = merged(before, mine, theirs)
+                    with self.subTest(build.id, path=path):
+                        self.assertEqual(found.clashes, [])
+                        self.assertEqual(sum(e.get("changed") == "here" or e["id"].startswith("new ") for e in at(found.value, path)), 2)
+                seen.add(path[-1])
+        self.assertLessEqual({"pieces", "points", "mounts", "solids", "own_holes", "nodes", "members", "readings"}, seen)
+
+    def test_half_of_one_stack_and_half_of_another_fill_no_gap(self):
+        def stack(*counts):
+            pieces = [{"stock": f"plate-{k}", "count": c} for k, c in enumerate(counts)]
+            return {"options": [{"id": "low", "stacks": [{"mount": "GM", "pieces": pieces}]}]}
+
+        found = merged(stack(1, 1), stack(2, 1), stack(1, 2))
+        self.assertEqual([c.path[-1] for c in found.clashes], ["pieces"])
+        self.assertFalse(only_adds(stack(1), stack(1, 1)))
 
     def test_deleting_what_somebody_changed_is_a_clash(self):
         outcome = merged([{"id": "a", "n": 1}], [], [{"id": "a", "n": 2}])

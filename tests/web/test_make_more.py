@@ -30,8 +30,8 @@ class Pages(unittest.TestCase):
         return self.shop.shop.builds.head("cairn-2").build
 
     def post(self, path, who=None, **fields):
-        number = str(self.shop.shop.builds.head("cairn-2").number)
-        return (who or self.teo).post(f"{self.where}{path}", base=number, option="low", **fields)
+        fields = {"base": str(self.shop.shop.builds.head("cairn-2").number), "option": "low", **fields}
+        return (who or self.teo).post(f"{self.where}{path}", **fields)
 
     def page(self, path, **fields):
         query = "&".join(f"{k}={v}" for k, v in {"option": "low", **fields}.items())
@@ -200,6 +200,21 @@ class Structures(Pages):
         moved = self.post("/structures", structure="nose-bar", do="move", node="A", by_x="10", by_y="0", by_z="-5")
         self.assertEqual(moved.status_code, 200)
         self.assertEqual(self.build().structure("nose-bar").nodes[0].xyz_mm, (-590.0, -300.0, 495.0))
+
+    def test_two_people_in_one_structure_and_in_two_pieces_at_once(self):
+        self.post("/structures", do="begin", new_name="Nose bar")
+        base = str(self.shop.shop.builds.head("cairn-2").number)
+        ends = (("teo", "one", "rail-a", "rail-b"), ("orla", "two", "rail-c", "HC-L"))
+        for who, name, start, end in ends:
+            answer = self.line(who=getattr(self, who), base=base, member_name=name, line_start=f"point:{start}", line_end=f"point:{end}")
+            self.assertEqual(answer.status_code, 200, who)
+        for who, piece in (("teo", "lamp-plate"), ("orla", "relay-plate")):
+            answer = self.post("/piece/made", who=getattr(self, who), base=base, piece=piece, made_of="card", changed="cut once more")
+            self.assertEqual(answer.status_code, 200, who)
+        build = self.build()
+        self.assertEqual([m.id for m in build.structure("nose-bar").members], ["one", "two"])
+        self.assertEqual(len(build.component("structure-nose-bar").solids), 2)
+        self.assertEqual([build.piece(p).revisions[-1].changed for p in ("lamp-plate", "relay-plate")], ["cut once more"] * 2)
 
     def test_what_is_no_centre_line_is_refused_beside_its_end(self):
         self.post("/structures", do="begin", new_name="Nose bar")

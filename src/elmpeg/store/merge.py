@@ -11,8 +11,9 @@ from typing import Any
 
 KEYS = ("id", "component", "mount", "code", "point", "stock")
 """What an entry of a list may be known by, in this order."""
-WHOLE = ("pieces",)
-"""Lists that make sense only as one person put them together: half of one stack and half of another fill no gap."""
+WHOLE = ("pieces", "stock")
+"""The list that makes sense only as one person put it together, and what its entries are known by: half of one stack of pieces and
+half of another fill no gap. The pieces that a build makes have ids, and are each their own."""
 ABSENT = object()
 
 
@@ -47,12 +48,16 @@ def only_adds(before: Any, after: Any) -> bool:
         return True
     if isinstance(before, dict) and isinstance(after, dict):
         return before.keys() == after.keys() and all(
-            (k not in WHOLE and only_adds(before[k], after[k])) or after[k] == before[k] for k in before
+            (not _is_whole(k, before[k], after[k]) and only_adds(before[k], after[k])) or after[k] == before[k] for k in before
         )
     if isinstance(before, list) and isinstance(after, list):
         had, has = _keyed(before), _keyed(after)
         return had is not None and has is not None and had.keys() <= has.keys() and all(only_adds(had[k], has[k]) for k in had)
     return False
+
+
+def _is_whole(name: str, *sides: Any) -> bool:
+    return name == WHOLE[0] and any(isinstance(e, dict) and WHOLE[1] in e for side in sides if isinstance(side, list) for e in side)
 
 
 def _merged(path: tuple[str, ...], before: Any, mine: Any, theirs: Any, clashes: list[Clash]) -> Any:
@@ -62,7 +67,7 @@ def _merged(path: tuple[str, ...], before: Any, mine: Any, theirs: Any, clashes:
         return mine
     if isinstance(mine, dict) and isinstance(theirs, dict):
         return _merged_fields(path, before if isinstance(before, dict) else {}, mine, theirs, clashes)
-    if isinstance(mine, list) and isinstance(theirs, list) and not (path and path[-1] in WHOLE):
+    if isinstance(mine, list) and isinstance(theirs, list) and not (path and _is_whole(path[-1], mine, theirs)):
         keyed = [_keyed(side) for side in (before if isinstance(before, list) else [], mine, theirs)]
         if all(k is not None for k in keyed):
             return list(_merged_fields(path, keyed[0] or {}, keyed[1] or {}, keyed[2] or {}, clashes).values())
