@@ -16,6 +16,7 @@ from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.stages.drive import rule_edits
+from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.mount import stack_edits
 from elmpeg.core.stages.place import option_edits, position_edits
 from elmpeg.demo import cairn
@@ -55,6 +56,14 @@ class Clashes(unittest.TestCase):
         self.assertEqual(row.what, "Low and level, Gearbox mount, stack")
         self.assertEqual((row.before, row.mine, row.theirs), ("nothing", "2 × Plate", "2 × Block"))
 
+    def test_a_piece_both_changed(self):
+        one, other = (
+            piece_edits.with_piece(CAIRN, replace(CAIRN.piece("lamp-plate"), count=count, margin_mm=margin))
+            for count, margin in ((5, 9.0), (7, 8.0))
+        )
+        rows = {r.what: tuple(v.replace("\u00a0", " ") for v in (r.before, r.mine, r.theirs)) for r in self.rows(one, other)}
+        self.assertEqual(rows, {"Work lamp plate, count": ("2", "5", "7"), "Work lamp plate, margin": ("15.0 mm", "9.0 mm", "8.0 mm")})
+
     def test_a_name_both_gave(self):
         row = self.rows(option_edits.with_option_renamed(CAIRN, "low", "Lower"), option_edits.with_option_renamed(CAIRN, "low", "Lowest"))[
             0
@@ -84,12 +93,24 @@ class TwoPeopleAtRandom(unittest.TestCase):
                 b, option, rng.choice(["GM", "LM"]), (StackPiece("plate-4", "Plate", 4.0, rng.randint(1, 3)),)
             ),
             lambda b: rule_edits.with_school(b, rng.choice(["three_degree", "speed_limited"])),
+            lambda b: self.piece_changed(b, rng.choice(["lamp-plate", "bell-spacer", "stand-base"]), count=rng.randint(3, 6)),
+            lambda b: piece_edits.with_piece(b, piece_edits.started(b, f"Plate {rng.random():.3f}", 3.0)),
         ]
         return rng.choice(kinds)(build)
 
-    def test_sixty_pairs(self):
+    def piece_changed(self, build, piece, **fields):
+        return piece_edits.with_piece(build, replace(build.piece(piece), **fields))
+
+    def test_two_pieces_changed_by_two_people(self):
+        mine, theirs = self.piece_changed(CAIRN, "lamp-plate", count=5), self.piece_changed(CAIRN, "bell-spacer", count=7)
+        outcome = merged(*(build_file.to_plain(b) for b in (CAIRN, mine, theirs)))
+        self.assertEqual(outcome.clashes, [])
+        together = build_file.from_plain(outcome.value)
+        self.assertEqual([together.piece(p).count for p in ("lamp-plate", "bell-spacer")], [5, 7])
+
+    def test_a_hundred_pairs(self):
         rng, merged_well, clashed = random.Random(9), 0, 0
-        for k in range(60):
+        for k in range(100):
             mine, theirs = self.changed(rng, CAIRN), self.changed(rng, CAIRN)
             outcome = merged(*(build_file.to_plain(b) for b in (CAIRN, mine, theirs)))
             if outcome.clashes:
@@ -99,7 +120,7 @@ class TwoPeopleAtRandom(unittest.TestCase):
             merged_well += 1
             together = build_file.from_plain(outcome.value)
             require_sound(together)
-            if k % 5 == 0:
+            if k % 8 == 0:
                 evaluate(together, "low")
             for option in (*mine.options, *theirs.options):
                 self.assertIn(option.id, [o.id for o in together.options])

@@ -8,6 +8,7 @@ from typing import Any
 from elmpeg.core.build.document import ENTITIES, Build
 from elmpeg.core.build.entities import inner_names
 from elmpeg.store.builds import Conflict
+from elmpeg.web.forms import labelled
 from elmpeg.web.showing import Show
 
 _FIELDS = {
@@ -17,7 +18,7 @@ _FIELDS = {
 }  # fmt: skip
 _LISTS = {"pose", "limits", *ENTITIES} | {name for entity in ENTITIES.values() for record in entity.records for name in inner_names(record)}
 """Names of lists, and of what holds others: an id below them says more."""
-_PLAIN = ("rpm", "share", "kmh", "days", "ratio", "pct", "rad_s2", "ends")
+_PLAIN = ("rpm", "share", "kmh", "days", "ratio", "pct", "rad_s2", "ends", "count", "number", "bulge")
 """Ends of the names of figures that are no lengths."""
 
 
@@ -36,7 +37,9 @@ def in_words(conflict: Conflict, show: Show) -> list[ClashRow]:
     names = _names(conflict.head.build)
     rows = []
     for clash in conflict.clashes:
-        parts = [_FIELDS.get(p, names.get(p, p)) for p in clash.path if p in _FIELDS or p not in _LISTS]
+        # Of a build's own lists the thing says which it is; a stack's pieces are the stack.
+        path = clash.path[1:] if clash.path[0] in _LISTS else clash.path
+        parts = [_FIELDS.get(p) or names.get(p) or labelled(p) for p in path if p in _FIELDS or p not in _LISTS]
         field = clash.path[-1]
         rows.append(ClashRow(", ".join(parts), *(_value(v, field, show) for v in (clash.before, clash.mine, clash.theirs))))
     return rows
@@ -53,7 +56,7 @@ def _value(value: Any, field: str, show: Show) -> str:
     if value is None:
         return "nothing"
     if isinstance(value, int | float) and not isinstance(value, bool):
-        if field.endswith(_PLAIN):
+        if field == "k" or field.endswith(_PLAIN):
             return f"{value:g}"
         return str(show.value(float(value), "deg" if field.endswith("_deg") else "mm"))
     if isinstance(value, list):

@@ -256,8 +256,13 @@ class Typed:
     @property
     def label(self) -> str:
         """The field's name as people read it, without its unit."""
-        plain = self.name.removesuffix("_mm").removesuffix("_deg").removesuffix("_point")
-        return LABELS.get(plain, plain.replace("_", " "))
+        return labelled(self.name)
+
+
+def labelled(field: str) -> str:
+    """The name of a record's field as people read it, without its unit."""
+    plain = field.removesuffix("_mm").removesuffix("_deg").removesuffix("_point")
+    return LABELS.get(plain, plain.replace("_", " "))
 
 
 _TYPED: dict[tuple[Any, ...], tuple[Typed, ...]] = {}
