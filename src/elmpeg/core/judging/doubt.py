@@ -29,7 +29,7 @@ from elmpeg.core.judging.checks import Bears, RestsOn
 from elmpeg.core.judging.scatter import Least, Normal, Scatter, Size, least_of
 from elmpeg.core.scene.scene import Scene
 
-ALL_WAYS = "xyza"
+ALL_WAYS, SPACE = "xyza", 3
 SLIGHT = 1e-6
 """Share of the doubt below which a reading is not listed."""
 NUDGE = 1e-3
@@ -138,6 +138,7 @@ class Nudged:
         whole = np.concatenate(blocks) if blocks else np.zeros((0, len(numbers)))
         scatters: list[Scatter] = []
         squares: list[Array] = []
+        directions = _own_directions(base, whole)
         at = 0
         for figure in base:
             if isinstance(figure, Least):
@@ -148,7 +149,7 @@ class Nudged:
                 at += len(figure)
             elif isinstance(figure, tuple):
                 rows = whole[:, at : at + len(figure)]
-                scatters.append(Size(figure, rows))
+                scatters.append(Size(figure, rows, directions.get(at)))
                 squares.append(_brings(np.array(figure), rows))
                 at += len(figure)
             else:
@@ -166,6 +167,20 @@ class Nudged:
         return Doubt(
             tuple(scatters), tuple(Shares(partial(_shares, sources, square), named_loose(square) if loose else "") for square in squares)
         )
+
+
+def _own_directions(base: Figures, whole: Array) -> dict[int, tuple[Array, Array]]:
+    """Of each vector in space among the figures, by where its numbers begin, its spread's eigenvalues and directions, all at once."""
+    starts, at = [], 0
+    for figure in base:
+        if isinstance(figure, tuple) and not isinstance(figure, Least) and len(figure) == SPACE:
+            starts.append(at)
+        at += len(figure) if isinstance(figure, tuple) else 1
+    if not starts:
+        return {}
+    rows = np.stack([whole[:, k : k + SPACE] for k in starts])
+    values, ways = np.linalg.eigh(rows.transpose(0, 2, 1) @ rows)
+    return {k: (values[n], ways[n]) for n, k in enumerate(starts)}
 
 
 def _flat(figures: Figures) -> list[float]:

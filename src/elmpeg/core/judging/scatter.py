@@ -107,16 +107,17 @@ class Normal:
 class Size:
     """The length of a vector of one to three parts, of which each scatters as a normal figure does, also together.
 
-    ``parts``: the vector; ``rows``: (sources x parts) the shift of one standard deviation that each source of doubt brings.
+    ``parts``: the vector; ``rows``: (sources x parts) the shift of one standard deviation that each source of doubt brings;
+    ``own``: the eigenvalues and directions of its spread, where they are known already.
     Nothing depends on the frame that the vector is written in.
     """
 
-    def __init__(self, parts: tuple[float, ...], rows: Array) -> None:
+    def __init__(self, parts: tuple[float, ...], rows: Array, own: tuple[Array, Array] | None = None) -> None:
         vector = np.array(parts)
         spread = rows.T @ rows
         self.value = math.sqrt(sum(v * v for v in parts))
         if len(parts) > 1:
-            eigenvalues, ways = np.linalg.eigh(spread)
+            eigenvalues, ways = np.linalg.eigh(spread) if own is None else own
             values, along = eigenvalues.tolist(), (vector @ ways).tolist()
         else:
             values, along = [float(spread[0, 0])], [parts[0]]
@@ -286,7 +287,8 @@ class Twins:
     @cached_property
     def stays(self) -> float:
         """The share of twins at which it is exactly what it is: of a figure that only the least likely of its candidates changes."""
-        return float(np.mean(np.abs(self._values - self.value) < SAME))
+        low, high = np.searchsorted(self._values, (self.value - SAME, self.value + SAME))
+        return float(high - low) / len(self._values)
 
     def reach(self, sure: float) -> float:
         """How far above itself it stays with a chance."""

@@ -29,7 +29,6 @@ from elmpeg.core.methods.driveline.line_motion import (
     angles_between,
     axes_of,
     bare_figures,
-    bends_between,
     driveline_motions,
     line_axes,
 )
@@ -217,10 +216,6 @@ class Lines:
     def geometry(self) -> Array:
         """What the figures at rest hang on, a row a scene: both end axes and the joints' places, as numbers."""
         return np.concatenate((self._inputs, self._outputs, self._places.reshape(len(self.scenes), -1)), axis=1)
-
-    def bends(self) -> Array:
-        """How each joint is bent at rest, as vectors, a row a scene."""
-        return bends_between(axes_of(self._inputs, self._outputs, self._places))[1].reshape(len(self.scenes), -1)
 
     def shaken(self, rows: Array, loaded: bool) -> LinesAt:
         """The bare figures in many scenes told only by their geometry (scenes x numbers, as ``geometry`` gives them), the axle

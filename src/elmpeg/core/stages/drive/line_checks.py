@@ -168,7 +168,7 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     except InputError:
         return _unknown(line, joints, NOT_KNOWN)
     drafts: tuple[Draft[Any, Any], ...] = (*at_rest, *through.drafts)
-    shaken = Shaking(nudged, there, drafts, doubt.scatters)
+    shaken = Shaking(nudged, there, many, drafts, doubt.scatters)
     sure = scene.build.limits.sure
     checks = [
         _checked(draft, shaken.scatter(draft, scatter), shares, sure)

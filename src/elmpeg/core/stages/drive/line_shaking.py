@@ -22,8 +22,10 @@ NEAR_NOTHING_SPREADS, NEAR_LIMIT_SPREADS = 3.0, 4.0
 class Shaking:
     """A line shaken as a whole by all of its doubt, for figures that their slope does not tell enough of."""
 
-    def __init__(self, nudged: Nudged, there: Lines, drafts: tuple[Draft[Any, Any], ...], straight: tuple[Scatter, ...]) -> None:
-        self._nudged, self._there = nudged, there
+    def __init__(
+        self, nudged: Nudged, there: Lines, many: LinesAt, drafts: tuple[Draft[Any, Any], ...], straight: tuple[Scatter, ...]
+    ) -> None:
+        self._nudged, self._there, self._bends_deg = nudged, there, many.rest.bends_deg
         most2 = _most_bent_rad2(there, straight)
         self._bending = {d.code for d, s in zip(drafts, straight, strict=True) if d.shaken is not None and _bends(d, s, most2)}
         self._loaded = any(d.loaded for d in drafts if d.code in self._bending)
@@ -45,7 +47,8 @@ class Shaking:
         They hang on how each joint is bent and no more, so all that may be doubtful is told by a few directions: those in
         which the bends scatter, the widest first, each taken the way that it bends the line more.
         """
-        geometry, bends = self._there.geometry(), self._there.bends()
+        geometry = self._there.geometry()
+        bends = self._bends_deg.reshape(len(geometry), -1)
         scattered = self._nudged.rows(bends[0], bends[1:])
         ways, sizes, _ = np.linalg.svd(scattered, full_matrices=False)
         ways = ways[:, sizes > 1e-9 * max(float(sizes.max(initial=0.0)), 1e-30)]

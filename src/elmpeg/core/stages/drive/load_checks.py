@@ -85,7 +85,7 @@ def load_drafts(line: Driveline, at: LineAt) -> list[LineDraft]:
     ]
 
 
-AIMS = (1.0, 1.3, 1.7)
+AIMS = (1.15, 1.4, 1.8)
 """How far inside its limit a turn of the pinion is aimed at, one after the other: what it is moved to may scatter more."""
 KNOWN_AIM = 1.1
 NO_TURN = (Remedy(words("No turn of the pinion alone brings it inside; make the joint angles smaller.")),)
@@ -168,7 +168,7 @@ def _load_scatter(scene: Scene, line: Driveline) -> Scatter:
     draft = load_drafts(line, at)[0]
     rows = columns([draft.many(many)])
     straight = nudged.doubt_of_rows((draft.figure(at),), rows[0], rows[1:]).scatters
-    return Shaking(nudged, there, (draft,), straight).scatter(draft, straight[0])
+    return Shaking(nudged, there, many, (draft,), straight).scatter(draft, straight[0])
 
 
 def _set_pinion(at: LineAt, axle: CarriedAxle, root: str, pose: Pose, turn: float, also: str = "") -> Remedy:
