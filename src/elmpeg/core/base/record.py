@@ -21,6 +21,13 @@ def changed(one: T, **fields: object) -> T:
     return made
 
 
+def filled(one: T, **fields: object) -> T:
+    """A record that its maker has just made, and nobody else holds yet, with what its maker could not know."""
+    for name, value in fields.items():
+        _set(one, name, value)
+    return one
+
+
 _set = object.__setattr__
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from elmpeg.core.base.record import changed
+from elmpeg.core.base.record import filled
 from elmpeg.core.base.verdicts import gravity_of
 from elmpeg.core.evaluation.catalogue import KINDS, Runner
 from elmpeg.core.judging.checks import Check
@@ -79,4 +79,4 @@ def _finished(runner: Runner, scene: Scene, thing: object) -> Ranked:
 def _told_of_its_kind(check: Check) -> Check:
     kind = KINDS[check.family]
     exact = check.exact or (kind.exact if check.value is not None and check.sd is None else "")
-    return changed(check, stage=kind.stage, exact=exact)
+    return filled(check, stage=kind.stage, exact=exact)

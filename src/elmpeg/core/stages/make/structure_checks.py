@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from math import dist
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.pose import Placed
@@ -87,7 +88,9 @@ def fouls_of(scene: Scene, structure: Structure, members: tuple[tuple[FrameMembe
     own = part_id(structure)
     around = [(VEHICLE, s) for s in scene.build.solids] + [(c.id, s) for c in scene.build.components if c.id != own for s in c.solids]
     names = {c.id: c.name for c in scene.build.components}
-    near = [(on, solid, scene.placement(on).point(_ball(solid)[0]), _ball(solid)[1]) for on, solid in around]
+    balls = ((on, solid, scene.placement(on).point(_ball(solid)[0]), _ball(solid)[1]) for on, solid in around)
+    middle, reach = _around_all(members)
+    near = [one for one in balls if dist(one[2], middle) < one[3] + reach]
     found = []
     for member, _ in members:
         short = min(member.across_mm / 2 + WELDED_MM, 0.4 * member.long_mm)
@@ -100,6 +103,14 @@ def fouls_of(scene: Scene, structure: Structure, members: tuple[tuple[FrameMembe
             if room < -WELDED_MM:
                 found.append(StructureFoul(member.id, f"{solid.name} of {names[on]}" if on in names else solid.name, -room))
     return tuple(sorted(found, key=lambda f: -f.mm))
+
+
+def _around_all(members: tuple[tuple[FrameMember, CutMember], ...]) -> tuple[Vec3, float]:
+    """A ball round all members."""
+    ends = [p for m, _ in members for p in (m.start_mm, m.end_mm)]
+    low, high = (tuple(f(p[k] for p in ends) for k in range(3)) for f in (min, max))
+    middle = ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2)
+    return middle, max((dist(p, middle) for p in ends), default=0.0) + max((m.across_mm for m, _ in members), default=0.0)
 
 
 @lru_cache(maxsize=4096)
