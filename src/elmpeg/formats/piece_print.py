@@ -17,7 +17,7 @@ from elmpeg.core.base.quantities import Words
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import Outline, arc_of, mirrored, polygon_of
 from elmpeg.core.stages.make.on_the_metal import CAUTIONS, BenchHole
-from elmpeg.core.stages.make.pair_as_one import CLAMPS, PairAsOne, in_both, pair_as_one
+from elmpeg.core.stages.make.pair_as_one import BOLT_RING_MM, CLAMPS, HAND_NAMES, PairAsOne, in_both, pair_as_one
 from elmpeg.core.stages.make.piece_marks import MarkedLine, engraved, engraving
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 from elmpeg.formats.paper import BOLD, ELM, INK, MOSS, PLAIN, SOFT, Head, broken, canvas_maker, fonts, printed, room_pt
@@ -26,8 +26,6 @@ from elmpeg.formats.true_size import draw_sheets
 PrintedHand = Literal["as drawn", "other hand", "pair as one"]
 LETTER_PT = 9.0
 PUNCH_MM = 1.0
-BOLT_RING_MM = 2.5
-HAND_MARKS = {"as drawn": "ONE", "other hand": "OTHER HAND"}
 STACK_WIDE_MM, BOARD_MM = 46.0, 6.0
 STEEL_FILL, BOARD_FILL = colors.HexColor("#dfe5e0"), colors.HexColor("#efe3cf")
 LETTERS_SHARE = 1.05
@@ -149,7 +147,7 @@ def _held_as_one(canvas: Canvas, shape: PieceShape, pair: PairAsOne) -> None:
         canvas.setDash()
         x, y = polygon_of(opening.corners).representative_point().coords[0]
         canvas.drawCentredString(x, y + 1.0, printed(opening.id))
-        canvas.drawCentredString(x, y - 3.0, f"in {HAND_MARKS[opening.only]} alone")
+        canvas.drawCentredString(x, y - 3.0, f"in {HAND_NAMES[opening.only]} alone")
     for k, hole in enumerate(_in_turn(shape, pair)):
         x, y = hole.xy_mm
         around = max(hole.drill_mm, hole.sunk_mm) / 2 + BOLT_RING_MM

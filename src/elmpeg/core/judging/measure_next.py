@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from elmpeg.core.base.quantities import words
+from elmpeg.core.base.quantities import named, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.judging.checks import Check, Remedy
 
@@ -62,7 +62,7 @@ def measured_again(check: Check) -> Check:
         return check
     first = check.rests_on[0]
     percent = f"{100 * first.share:.0f} %"
-    name = first.name.replace("{", "(").replace("}", ")")
+    name = named(first.name)
     what = f"Measure {name} again first" if first.point else "Level the vehicle again first"
     chance = "" if check.inside is None else f" The chance of being inside is {100 * min(check.inside, 0.999):.0f} %."
     remedy = Remedy(words(f"Too close to call.{chance} {what}; it brings {percent} of this doubt."))

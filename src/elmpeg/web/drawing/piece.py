@@ -13,7 +13,7 @@ from elmpeg.core.base.vectors import Vec3, cross, dot, scale, sub
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import chords, polygon_of
 from elmpeg.core.stages.make.on_the_metal import BenchHole
-from elmpeg.core.stages.make.pair_as_one import CLAMPS, in_both, pair_as_one
+from elmpeg.core.stages.make.pair_as_one import BOLT_RING_MM, CLAMPS, HAND_NAMES, PairAsOne, in_both
 from elmpeg.core.stages.make.piece_shape import PieceShape
 from elmpeg.web.drawing import svg
 from elmpeg.web.drawing.flat import FlatSheet
@@ -21,7 +21,6 @@ from elmpeg.web.showing import Show
 
 PROFILE_PX = (300.0, 220.0)
 CARD_PX = (220.0, 150.0)
-BOLT_RING_MM = 2.5
 TOUCHES_MM = 1e-3
 BELOW = 0.18
 """Of its height, what is left free below a small drawing for its scale."""
@@ -84,16 +83,15 @@ def _flat_of(flat: FlatSheet, shape: PieceShape, holes: tuple[BenchHole, ...], s
         flat.label(h.xy_mm, f"{one.letter} ⌀{show.entered(h.drill_mm, 'mm')}" + (f" {h.thread}" if h.kind == "tapped" else ""))
 
 
-def pair_drawing(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], show: Show) -> Markup:
+def pair_drawing(piece: Piece, shape: PieceShape, pair: PairAsOne, holes: tuple[BenchHole, ...], show: Show) -> Markup:
     """Two blanks back to back, seen from above, and the clamps and bolts that make them one."""
     left, low, right, high = shape.box_mm
-    pair = pair_as_one(piece, shape)
     flat = FlatSheet(show, [(left, low, 1.0), (right, high, 1.0)])
     _flat_of(flat, in_both(piece, shape), holes, show)
     for opening in pair.parted:
         flat.drawn.append(svg.polygon([flat.p.flat(c) for c in chords(opening.corners)], "opening-of-one"))
         x, y = polygon_of(opening.corners).representative_point().coords[0]
-        flat.label((float(x), float(y)), f"{opening.id}, {'ONE' if opening.only == 'as drawn' else 'OTHER HAND'} alone", "is-holds", 0)
+        flat.label((float(x), float(y)), f"{opening.id}, {HAND_NAMES[opening.only]} alone", "is-holds", 0)
     for name, xy in zip(CLAMPS, pair.clamps_mm, strict=False):
         flat.circle(xy, pair.pad_mm, "clamp-pad", f"clamp, pad {pair.pad_mm:g} mm")
         flat.label(xy, f"{name} clamp", "is-holds", 0)

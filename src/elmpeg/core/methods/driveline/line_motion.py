@@ -183,17 +183,6 @@ class RunFigures:
     accels_rad_s2: tuple[float, ...]
 
 
-def run_figures(rpm: float, axes: Array, kinds: tuple[JointKind, ...], phases_deg: tuple[float, ...]) -> tuple[RunFigures, ...]:
-    """The same figures as ``driveline_motions`` gives, for a search or a doubt that asks for hundreds.
-
-    ``axes``: lines x (joints + 1) x 3, unit vectors as ``axes_of`` gives them. Raises
-    InputError for a bend of 89 deg or more.
-    """
-    figures = bare_figures(rpm, axes, kinds, phases_deg)
-    rows = zip(*(a.tolist() for a in (figures.angles_deg, figures.bends_deg, figures.ripples_pct, figures.accels_rad_s2)), strict=True)
-    return tuple(RunFigures(tuple(a), tuple([(x, y, z) for x, y, z in b]), tuple(r), tuple(p)) for a, b, r, p in rows)
-
-
 @record
 class BareFigures:
     """Figures of many lines as arrays, lines x joints (bends: x 3) or lines x members."""
@@ -207,7 +196,9 @@ class BareFigures:
 def bare_figures(
     rpm: float, axes: Array, kinds: tuple[JointKind, ...], phases_deg: tuple[float, ...], samples: int = SAMPLES, ripples: bool = True
 ) -> BareFigures:
-    """The same as arrays, for thousands; ripples of 0 where they are not asked for. Raises InputError for a bend of 89 deg or more."""
+    """The figures that ``driveline_motions`` gives, as arrays, for a search or a doubt that asks for thousands; ripples of 0 where they
+    are not asked for. ``axes``: lines x (joints + 1) x 3, unit vectors as ``axes_of`` gives them. Raises InputError for a bend of 89
+    deg or more."""
     angles, bends = bends_between(axes)
     if (angles > LARGEST_ANGLE_DEG).any():
         worst = int(angles.max(axis=0).argmax())

@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 
 from elmpeg.core.base.record import record
-from elmpeg.core.base.vectors import Vec3, sub, unit
+from elmpeg.core.base.vectors import Vec3, sub
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.methods.driveline.joint_motion import Array
@@ -32,8 +32,14 @@ def below_axis_mm(od_mm: float, along: Vec3) -> float:
     The section of the tube at that place is an ellipse; its lowest point is
     r sqrt(1 - u_y²) / |u_x| below the axis, u being the axis's direction.
     """
-    u = unit(along)
-    return od_mm / 2 * math.sqrt(max(0.0, 1.0 - u[1] ** 2)) / max(abs(u[0]), LEVEL_ENOUGH)
+    return float(_below_axes_mm(od_mm, np.array([along]))[0])
+
+
+def _below_axes_mm(od_mm: float, along: Array) -> Array:
+    """The same of many directions, rows of three."""
+    u = along / np.sqrt(np.einsum("ni,ni->n", along, along))[:, None]
+    below: Array = od_mm / 2 * np.sqrt(np.maximum(0.0, 1.0 - u[:, 1] ** 2)) / np.maximum(np.abs(u[:, 0]), LEVEL_ENOUGH)
+    return below
 
 
 def clearance_at(build: Build, line: Driveline, laid: LaidLine, x_mm: float) -> float | None:
@@ -73,9 +79,7 @@ def clearances(build: Build, line: Driveline, places: Array) -> tuple[Array, Arr
     for k, shaft in enumerate(line.shaft(k) for k in range(len(line.joints) - 1)):
         if shaft is None:
             continue
-        along = places[:, k + 1] - places[:, k]
-        u = along / np.sqrt(np.einsum("ni,ni->n", along, along))[:, None]
-        drop = shaft.od_mm / 2 * np.sqrt(np.maximum(0.0, 1.0 - u[:, 1] ** 2)) / np.maximum(np.abs(u[:, 0]), LEVEL_ENOUGH)
+        drop = _below_axes_mm(shaft.od_mm, places[:, k + 1] - places[:, k])
         low += [places[:, n, 2] - drop for n in (k, k + 1)]
         at += [places[:, n, 0] for n in (k, k + 1)]
     swings = _swings(build, line) if line.shafts else []

@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.quantities import Words, bought_mm, deg, mm, words
+from elmpeg.core.base.quantities import Words, bought_mm, deg, mm, named, words
 from elmpeg.core.base.record import record
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.sheet_metal.bend_order import bend_order, outermost_first
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.stages.make.pair_as_one import CLAMPS, PairAsOne, pair_as_one
+from elmpeg.core.stages.make.pair_as_one import CLAMPS, HAND_NAMES, PairAsOne, pair_as_one
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 
 PILOTS_MM = ((6.0, 0.0), (10.0, 4.0), (16.0, 5.0), (1e9, 6.0))
@@ -68,7 +68,8 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
     if by_point:
         named = ", ".join(h.letter for h in by_point[:8])
         found.append(words(f"Hold the blank in place and mark {named} from what they meet; where print and mark differ, the mark counts."))
-    found += _as_one(pair_as_one(piece, shape)) if piece.hand == "pair" else _hung_first(holes)
+    pair = pair_as_one(piece, shape) if piece.hand == "pair" else None
+    found += _as_one(pair) if pair is not None else _hung_first(holes)
     pilots = sorted({h.pilot_mm for h in holes if h.pilot_mm})
     if pilots:
         figures = [bought_mm(p) for p in pilots]
@@ -80,8 +81,8 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
                 *figures,
             )
         )
-    if piece.hand == "pair":
-        found += _parted(shape, pair_as_one(piece, shape))
+    if pair is not None:
+        found += _parted(shape, pair)
     tapped = [h for h in holes if h.hole.kind == "tapped"]
     if tapped:
         found.append(
@@ -152,8 +153,8 @@ def _parted(shape: PieceShape, pair: PairAsOne) -> list[Words]:
     ]
     if pair.sunk:
         found.insert(0, words(f"Countersink {', '.join(pair.sunk)} on both outer faces."))
-    for hand, name in (("as drawn", "ONE"), ("other hand", "the OTHER HAND")):
-        cut = [c.id for c in pair.parted if c.only == hand]
+    for hand, name in HAND_NAMES.items():
+        cut = [named(c.id) for c in pair.parted if c.only == hand]
         if cut:
             found.append(words(f"Cut {', '.join(cut)} into {name} alone."))
     alone = " and ".join(said for said, there in (("tapped", pair.tapped), ("folded", shape.bends)) if there)

@@ -15,7 +15,8 @@ from shapely.geometry import Point as Dot
 from shapely.geometry.base import BaseGeometry
 
 from elmpeg.core.base.record import record
-from elmpeg.core.build.pieces import Cutout, Piece
+from elmpeg.core.build.pieces import Cutout, OnlyIn, Piece
+from elmpeg.core.stages.make.piece_marks import HANDS
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 
 PADS_MM = (25.0, 16.0, 10.0)
@@ -27,6 +28,10 @@ INSIDE_MM = 1.0
 STEP_MM = 3.0
 CLAMPS = ("K1", "K2")
 """What the places of the clamps are called."""
+BOLT_RING_MM = 2.5
+"""How far round a hole the ring is drawn that says that it is bolted through both."""
+HAND_NAMES: dict[OnlyIn, str] = dict(zip(("as drawn", "other hand"), HANDS["pair"], strict=True))
+"""What each of the two is struck with."""
 LEAST_APART_PADS = 1.5
 """Pads nearer to each other than this hold as one."""
 

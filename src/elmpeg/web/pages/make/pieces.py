@@ -179,6 +179,7 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
     holes = bench_holes(scene, shape) if shape else ()
     offered = _offered(scene, piece) if part == "joins" and piece.faces and not piece.lower else ()
     drawing = profile = None
+    pair = pair_as_one(piece, shape) if shape and part == "paper" and piece.hand == "pair" else None
     if shape is not None:
         drawing = flat_drawing(
             piece, shape, holes, desk.show, movable=part == "shape" and desk.person.may_change, under=_under(desk, at.build, piece)
@@ -212,8 +213,8 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         stiffer=_stiffer(shape, piece) if part == "joins" else (),
         lip_mm=USUAL_LIP_MM,
         k=k_for(at.build, piece),
-        pair=pair_as_one(piece, shape) if shape and part == "paper" and piece.hand == "pair" else None,
-        pair_drawing=pair_drawing(piece, shape, holes, desk.show) if shape and part == "paper" and piece.hand == "pair" else None,
+        pair=pair,
+        pair_drawing=pair_drawing(piece, shape, pair, holes, desk.show) if shape and pair else None,
         steps=bench_steps(piece, shape, holes, at.build.brake.channel_share) if shape else (),
         drill_order=bench_order(holes),
         made_cautions=CAUTIONS,
