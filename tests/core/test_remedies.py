@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 import unittest
 from collections import Counter
@@ -19,6 +20,7 @@ from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.scene.axis_from_gauge import BY_EYE_DEG
 from elmpeg.core.scene.point_from_readings import AXIS_SD_DEG, DRAWING_SD_MM, UNMEASURED_SD_DEG, UNMEASURED_SD_MM
 from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.stages.mount.mount_checks import geometry_of
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn, dynamo
 
@@ -45,12 +47,36 @@ def raised(build, option_id, mount, by_mm):
     return position_edits.placed_at(build, option_id, on, pose.with_origin(add((pose.x_mm, pose.y_mm, pose.z_mm), shift)))
 
 
+def at_the_seat(build, option_id, mount, text, figures):
+    """The build with a remedy at a mount's seat made: the seat elsewhere, or its face turned to the foot's, or another bolt."""
+    scene, seat = Scene(build, build.option(option_id)), build.point(mount.seat_point)
+    into = np.array(scene.placement(seat.on).rotation).T
+    if text.startswith("Take a bolt of {0} at most"):
+        fastener = replace(mount.fastener, length_mm=figures[1])
+        return replace(build, mounts=tuple(replace(m, fastener=fastener) if m.id == mount.id else m for m in build.mounts))
+    if text.startswith("Use a tapered piece"):
+        axis = np.array(scene.axis(mount.component_point))
+        facing = math.copysign(1.0, float(axis @ np.array(scene.axis(seat.id))))
+        changed = replace(seat, axis=tuple((facing * (into @ axis)).tolist()))
+    else:
+        off = geometry_of(scene, mount).offset_vector_mm
+        by = (into @ np.array(scale(unit(off), figures[0]))).tolist()
+        readings = tuple(replace(r, value_mm=r.value_mm + by["xyz".index(r.axis)]) if r.axis in "xyz" else r for r in seat.readings)
+        changed = replace(seat, xyz_mm=add(seat.xyz_mm, tuple(by)), readings=readings)
+    return replace(build, points=tuple(changed if p.id == seat.id else p for p in build.points))
+
+
+AT_THE_SEAT = ("Use a tapered piece", "Opening the hole does not help", "Move the part or the seat", "Take a bolt of {0} at most")
+
+
 def applied(build, option_id, check, remedy):
     """The build after a remedy with an amount; None for one that gives advice only."""
     text, figures = remedy.words.template, [q.value for q in remedy.words.quantities]
     if remedy.component is not None:
         return position_edits.placed_at(build, option_id, remedy.component, remedy.pose)
     mount = build.mount(check.ids("mounts")[0]) if check.ids("mounts") else None
+    if text.startswith(AT_THE_SEAT):
+        return at_the_seat(build, option_id, mount, text, figures)
     if text.startswith("Fill"):
         return stacked(build, option_id, mount.id, figures[0])
     if text.startswith("Take {0} out of the stack"):
@@ -167,7 +193,7 @@ class Applied(unittest.TestCase):
                             now = known
                         self.assertEqual(now.verdict, "holds", f"{check.value} -> {now.value} ± {now.sd} in {now.low}..{now.high}")
         self.assertGreater(better["gap", "holds"], 3, better)
-        for family in ("gap", "offset", "joint", "load", "slip", "room", "shaft"):
+        for family in ("gap", "offset", "joint", "load", "slip", "room", "shaft", "tilt", "hold", "bolt"):
             self.assertGreater(kinds[family], 0, family)
         for family, share in (("joint", 0.95), ("room", 0.95), ("slip", 0.95), ("load", 0.95), ("gap", 0.5), ("offset", 0.8)):
             self.assertGreaterEqual(sure[family, "holds"], share * kinds[family], f"{family}: {sure}")

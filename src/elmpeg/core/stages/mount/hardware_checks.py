@@ -14,8 +14,8 @@ from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt
-from elmpeg.core.judging.judge import exactly, with_verdict
-from elmpeg.core.judging.scatter import Twins, even_spreads
+from elmpeg.core.judging.judge import exactly, told_near, with_verdict
+from elmpeg.core.judging.scatter import Size, Twins, even_spreads
 from elmpeg.core.methods.fastening.bolt_length import BoltChoice, bolt_choice
 from elmpeg.core.methods.fastening.fasteners import (
     EDGE_LEAST,
@@ -418,7 +418,10 @@ def _bush(scene: Scene, mount: Mount, state: MountState, doubt: Doubt) -> list[C
         "Foot and seat are {0} apart sideways, which the rubber takes in shear; {1} is allowed.", mm(shear), mm(bush.most_shear_mm)
     )
     harder = words("Take a harder or taller bush, or share the load.")
-    moved = words("Move the part or the seat {0} sideways.", mm(shear - bush.most_shear_mm))
+    scatter, sure = doubt.scatters[1], scene.build.limits.sure
+    # Not to its limit, but as far inside as its doubt asks for.
+    below = scatter.room_below(bush.most_shear_mm, sure) if isinstance(scatter, Size) else 0.0
+    moved = words("Move the part or the seat {0} sideways.", mm(shear - bush.most_shear_mm + below))
     over = squash > bush.most_squash_mm
     slack = bush.most_shear_mm + AT_LIMIT
     squashing = _check(
@@ -427,8 +430,8 @@ def _bush(scene: Scene, mount: Mount, state: MountState, doubt: Doubt) -> list[C
     shearing = _check(
         mount, "shear", "hold", "bush sheared", "holds", sheared, shear, None, bush.most_shear_mm, moved if shear > slack else None
     )
-    shearing = with_verdict(shearing, doubt.scatters[1], scene.build.limits.sure)
-    return [exactly(squashing, GIVEN), replace(shearing, rests_on=doubt.shares[1])]
+    shearing = replace(with_verdict(shearing, scatter, sure), rests_on=doubt.shares[1])
+    return [exactly(squashing, GIVEN), replace(shearing, remedies=told_near(tuple(shearing.remedies), shearing, scatter, sure))]
 
 
 def _hanger(scene: Scene, mount: Mount) -> Check:

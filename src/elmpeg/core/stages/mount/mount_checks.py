@@ -228,7 +228,12 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
     else:
         why = words("The bolt does not go through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
         moved = shift_remedy(scene, scene.declared(mount.component_point).on, scale(g.offset_vector_mm, -1.0))
-        remedies, opened = (moved,), (_opened(scene, mount, g, doubt),)
+        hole_mm = _hole_to_open_to_mm(scene, mount, g, doubt)
+        if hole_mm > WIDEST_HOLE * mount.bolt_mm:
+            elsewhere = words("Opening the hole does not help; the seat is elsewhere: make it {0} from here.", mm(g.offset_mm))
+            remedies = (moved, Remedy(elsewhere))
+        else:
+            remedies, opened = (moved,), (Remedy(words("Open the seat's hole to {0}.", mm(hole_mm))),)
     inputs = (
         Input("offset square to the seat's axis", mm(g.offset_mm, doubt.sds[1], doubt.scatters[1].at_most)),
         Input("float of bolt in both holes", mm(g.float_mm)),
@@ -250,17 +255,14 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
     )
 
 
-def _opened(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Remedy:
-    """How far to open the seat's hole for the bolt to go through for sure; where that leaves no seat, that it is elsewhere."""
+def _hole_to_open_to_mm(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> float:
+    """How far to open the seat's hole for the bolt to go through for sure."""
     scatter, sure = doubt.scatters[1], scene.build.limits.sure
     needed = g.offset_mm
     step = max(scatter.sd, AT_LIMIT) / 8
     while scatter.inside(None, needed) < sure:
         needed += step
-    hole = (scene.declared(mount.seat_point).hole_mm or 0.0) + 2 * (needed - g.float_mm)
-    if hole > WIDEST_HOLE * mount.bolt_mm:
-        return Remedy(words("Opening the hole does not help; the seat is elsewhere: make it {0} from here.", mm(g.offset_mm)))
-    return Remedy(words("Open the seat's hole to {0}.", mm(hole)))
+    return (scene.declared(mount.seat_point).hole_mm or 0.0) + 2 * (needed - g.float_mm)
 
 
 def _tilt(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
