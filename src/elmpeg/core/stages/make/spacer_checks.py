@@ -10,7 +10,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.pieces import Between, Piece
 from elmpeg.core.judging.checks import Check, Remedy, about
-from elmpeg.core.judging.judge import with_verdict
+from elmpeg.core.judging.judge import room_to_be_sure, with_verdict
 from elmpeg.core.judging.scatter import Normal
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.scene.scene import Scene
@@ -63,7 +63,8 @@ def _reach(scene: Scene, piece: Piece, between: Between, reach: Reach) -> Check:
     left = reach.mm - piece.thick_mm
     short = between.needs_mm - left
     why = words("The shaft reaches {0} into its bearing with the plate in; {1} is the least.", mm(left, reach.sd_mm), mm(between.needs_mm))
-    mend = (Remedy(words("Make the plate {0} thinner, or have the shaft's end made longer by as much.", mm(short))),) if short > 0 else ()
+    thinner = short + room_to_be_sure(reach.sd_mm, scene.build.limits.sure)
+    mend = (Remedy(words("Make the plate {0} thinner, or have the shaft's end made longer by as much.", mm(thinner))),) if short > 0 else ()
     check = _check(piece, "reach", "shaft's reach", "holds", why, value=left, low=between.needs_mm, remedies=mend)
     return with_verdict(check, Normal(left, reach.sd_mm), scene.build.limits.sure)
 
