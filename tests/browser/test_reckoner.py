@@ -27,6 +27,7 @@ class Reckoning(unittest.TestCase):
         page.keyboard.type("cut rod")
         page.wait_for_selector(".is-hits a")
         page.keyboard.press("Enter")
+        page.wait_for_url("**/reckoner?q=cut+rod")
         settled(page)
         for _ in range(12):
             page.keyboard.press("Tab")
