@@ -305,7 +305,7 @@ class Matches(unittest.TestCase):
 
     def test_the_wrong_hole_and_the_wrong_hand(self):
         checks = {c.code: c for c in evaluate(cairn.build(), "low").checks}
-        self.assertIn("Hole C is probably laid out wrong", checks["match.seat-plate"].why.template)
+        self.assertIn("Hole c is probably laid out wrong", checks["match.seat-plate"].why.template)
         self.assertIn("the other hand", checks["match.alternator-bracket"].why.template)
 
     def test_a_pattern_that_is_gone_is_unknown_not_a_crash(self):

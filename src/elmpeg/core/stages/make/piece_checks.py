@@ -8,7 +8,7 @@ from dataclasses import replace
 from shapely.geometry import Point as Dot
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, mm, plain, words
+from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, mm, named, plain, words
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import Check, Findings, Remedy, about
@@ -85,13 +85,13 @@ def _chance(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     worst = chance.holes[0]
     verdict: Verdict = "holds" if chance.chance >= sure else "near"
     why = words(
-        f"All {len(chance.holes)} holes go over their bolts with a chance of {_share(chance.chance)}; {plain(worst.called)} is the least sure, known to "
+        f"All {len(chance.holes)} holes go over their bolts with a chance of {_share(chance.chance)}; {named(worst.called)} is the least sure, known to "
         "{0} with {1} of play around its bolt.",
         mm(worst.sd_mm), mm(worst.play_mm),
     )  # fmt: skip
     needed = play_needed_mm(worst.sd_mm, sure, len(chance.holes))
     mend = () if verdict == "holds" else (
-        Remedy(words(f"Measure {plain(worst.called)} again before cutting.")),
+        Remedy(words(f"Measure {named(worst.called)} again before cutting.")),
         Remedy(words("Or make the holes {0} larger.", mm(2 * max(needed - worst.play_mm, 0.0)))),
     )  # fmt: skip
     return [
@@ -136,7 +136,7 @@ def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     figures = [deg(abs(b.angle_deg)) for b in shape.bends]
     more = ""
     if close is not None:
-        more = f" The hole nearest to a bend, {plain(close.named)}, is {{{len(figures)}}} from where its arc begins; {{{len(figures) + 1}}} is the least."
+        more = f" The hole nearest to a bend, {named(close.named)}, is {{{len(figures)}}} from where its arc begins; {{{len(figures) + 1}}} is the least."
         figures += [mm(close.to_bend_mm), mm(close.bend_least_mm)]
     why = words(f"{len(shape.bends)} fold{'s' if len(shape.bends) > 1 else ''} of {angles}.{more}", *figures)
     value, low = (close.to_bend_mm, close.bend_least_mm) if close is not None else (None, None)
@@ -179,7 +179,7 @@ def _small_openings(piece: Piece, shape: PieceShape) -> list[Check]:
     limit = smallest_opening_mm(piece.cut_by, piece.thick_mm)
     narrow = [c.id for c in piece.cutouts if polygon_of(c.corners).buffer(-limit / 2 + 1e-6).is_empty]
     if narrow:
-        why = words(f"The opening {plain(narrow[0])} is narrower than the {{0}} that {_cutter(piece)} makes cleanly there.", mm(limit))
+        why = words(f"The opening {named(narrow[0])} is narrower than the {{0}} that {_cutter(piece)} makes cleanly there.", mm(limit))
         mend = (Remedy(words("Open it to {0}, or cut it by another way.", mm(limit))),)
         return [_check(piece, "small", "small openings", "near", why, remedies=mend)]
     small = [h for h in shape.holes if too_small(piece, h)]
@@ -188,7 +188,7 @@ def _small_openings(piece: Piece, shape: PieceShape) -> list[Check]:
     least = min(small, key=lambda h: h.drill_mm)
     limit = smallest_opening_mm(piece.cut_by, piece.thick_mm, least.kind == "tapped")
     why = words(
-        f"Hole {plain(least.named)} is {{0}} in plate of {{1}}; {_cutter(piece)} makes none below {{2}} there. The file has it as a mark only.",
+        f"Hole {named(least.named)} is {{0}} in plate of {{1}}; {_cutter(piece)} makes none below {{2}} there. The file has it as a mark only.",
         mm(least.drill_mm), bought_mm(piece.thick_mm), mm(limit),
     )  # fmt: skip
     mend = (Remedy(words("Drill it at the mark, or cut it by another way.")),)
@@ -212,14 +212,14 @@ def _current(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
         return [_check(piece, "current", "up to date", "fails", why)]
     if came or went:
         said = " and ".join(
-            [*([f"has no hole for {plain(came[0])}"] if came else []), *([f"has a hole {went[0]} too many"] if went else [])]
+            [*([f"has no hole for {named(came[0])}"] if came else []), *([f"has a hole {went[0]} too many"] if went else [])]
         )
         return [_check(piece, "current", "up to date", "fails", words(f"Out of date: {called} {said}."))]
     if worst is None or worst.mm <= MISS_TOLD_MM:
         return [_check(piece, "current", "up to date", "holds", words(f"{capitalised(called)} is what is wanted today."))]
     verdict: Verdict = "fails" if worst.mm > worst.play_mm else "near"
     why = words(
-        f"Out of date: what it joins has moved since {called}; hole {plain(worst.called)} now misses by {{0}}, with {{1}} of play.",
+        f"Out of date: what it joins has moved since {called}; hole {named(worst.called)} now misses by {{0}}, with {{1}} of play.",
         mm(worst.mm), mm(worst.play_mm),
     )  # fmt: skip
     mend = (
@@ -250,10 +250,10 @@ def _edges(piece: Piece, shape: PieceShape) -> list[Check]:
     least, liked = EDGE_LEAST * worst.bolt_mm, EDGE_LIKED * worst.bolt_mm
     verdict: Verdict = "fails" if worst.edge_mm < least else "near" if worst.edge_mm < liked - 0.1 else "holds"
     if worst.edge_mm < 0:
-        why = words(f"Hole {plain(worst.named)} lies outside the piece.")
+        why = words(f"Hole {named(worst.named)} lies outside the piece.")
     else:
         why = words(
-            f"Hole {plain(worst.named)} lies {{0}} from the edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
+            f"Hole {named(worst.named)} lies {{0}} from the edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
         )
     mend = (Remedy(words("Let the outline go {0} further out there.", mm(least - worst.edge_mm))),) if verdict == "fails" else ()
     # An outline that follows its holes keeps its distance from them; what its chords take off is no figure of anybody's.
@@ -264,7 +264,7 @@ def _edges(piece: Piece, shape: PieceShape) -> list[Check]:
 def _hand(piece: Piece, shape: PieceShape) -> list[Check]:
     marked = bool(piece.up.strip() and piece.forward.strip())
     marks = (
-        f"Its marks say: {plain(piece.up)} up, {plain(piece.forward)} forward."
+        f"Its marks say: {named(piece.up)} up, {named(piece.forward)} forward."
         if marked
         else "Nothing marks which face is up and which edge forward."
     )
@@ -280,7 +280,7 @@ def _hand(piece: Piece, shape: PieceShape) -> list[Check]:
         if first.move:
             called = next(h.named for h in shape.holes if h.id == first.move)
             mend.append(
-                Remedy(words(f"Move hole {plain(called)}, with what it meets, by {{0}}: then it goes on in one way only.", mm(first.by_mm)))
+                Remedy(words(f"Move hole {named(called)}, with what it meets, by {{0}}: then it goes on in one way only.", mm(first.by_mm)))
             )
         if unseen:
             mend.append(Remedy(words("Cut a corner off its forward edge, so that it is seen lying wrong.")))

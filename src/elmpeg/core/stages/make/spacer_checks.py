@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.quantities import Unit, Words, bought_mm, mm, plain, words
+from elmpeg.core.base.quantities import Unit, Words, bought_mm, mm, named, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.pieces import Between, Piece
@@ -123,7 +123,7 @@ def _bolts(piece: Piece, between: Between) -> list[Check]:
 
 def _turns(piece: Piece, between: Between) -> Check:
     if between.turned_by:
-        return _check(piece, "turns", "turns freely", "holds", words(f"Bolted up it turns freely: felt by {plain(between.turned_by)}."))
+        return _check(piece, "turns", "turns freely", "holds", words(f"Bolted up it turns freely: felt by {named(between.turned_by)}."))
     mend = (Remedy(words("Bolt it up, turn it by hand a whole turn, then tick it.")),)
     return _check(
         piece, "turns", "turns freely", "unknown", words("Nobody has felt yet whether it turns freely when it is bolted up."), remedies=mend

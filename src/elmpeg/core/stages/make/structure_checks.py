@@ -7,7 +7,7 @@ from math import dist
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.pose import Placed
-from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, plain, words
+from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, named, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, dot, norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict
@@ -70,7 +70,7 @@ def structure_findings(scene: Scene, structure: Structure) -> Findings:
     checks = [_check(structure, "cuts", "cuts", "near" if by_hand else "holds", why)]
     worst = found[0] if found else None
     if worst is not None:
-        why = words(f"{plain(worst.member)} runs into {plain(worst.name)} by {{0}}.", mm(worst.mm))
+        why = words(f"{plain(worst.member)} runs into {named(worst.name)} by {{0}}.", mm(worst.mm))
         mend = (Remedy(words("Move its nodes away by {0}, or bend it round.", mm(worst.mm))),)
         checks.append(
             _check(structure, "room", "room", "fails", why, value=worst.mm, high=0.0, remedies=mend, exact="shapes are blocked in")

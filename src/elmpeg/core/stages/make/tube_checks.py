@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, mm, plain, words
+from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, mm, named, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.pieces import Piece
@@ -128,7 +128,7 @@ def _holes(piece: Piece, shape: TubeShape) -> list[Check]:
     room, hole = min(rooms, key=lambda r: r[0] - EDGE_SHARE * r[1].hole_mm)
     least = EDGE_SHARE * hole.hole_mm
     verdict: Verdict = "fails" if room < 0 else "near" if room < least else "holds"
-    why = words(f"Hole {plain(hole.id)} leaves {{0}} to the cut end; {{1}} is the least.", mm(max(room, 0.0)), mm(least))
+    why = words(f"Hole {named(hole.id)} leaves {{0}} to the cut end; {{1}} is the least.", mm(max(room, 0.0)), mm(least))
     mend = () if verdict == "holds" else (Remedy(words("Move it {0} further in.", mm(least - room))),)
     return [_check(piece, "holes", "holes", verdict, why, value=room, low=least, remedies=mend)]
 

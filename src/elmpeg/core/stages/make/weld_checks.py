@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from elmpeg.core.base.quantities import Unit, Words, mm, plain, words
+from elmpeg.core.base.quantities import Unit, Words, mm, named, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, dot, norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict
@@ -81,7 +81,7 @@ def _order(weldment: Weldment, plan: WeldPlan) -> list[Check]:
     less = 1.0 - plan.worst_mm2 / plan.as_listed_mm2 if plan.as_listed_mm2 > 0 else 0.0
     gain = f" Welded as listed it would pull {100 * less:.0f} % less in this order." if less > 0.01 else ""
     if ahead is not None:
-        why = words(f"{plain(ahead)} was welded out of turn; {plain(next(w for w in wanted if w not in done))} comes next.")
+        why = words(f"{plain(ahead)} was welded out of turn; {named(next(w for w in wanted if w not in done))} comes next.")
         return [_check(weldment, "order", "order", "near", why, remedies=(Remedy(words("Let it cool, then go on in the order below.")),))]
     left = len(wanted) - len(done)
     said = (
@@ -98,11 +98,11 @@ def _heat(weldment: Weldment) -> list[Check]:
         if near >= least:
             continue
         if thing.out:
-            why = words(f"{plain(thing.name)} is out, cooled or covered; {plain(seam)} is {{0}} away.", mm(near))
+            why = words(f"{plain(thing.name)} is out, cooled or covered; {named(seam)} is {{0}} away.", mm(near))
             found.append(_check(weldment, f"heat.{thing.id}", f"heat at {thing.name}", "holds", why))
             continue
         why = words(
-            f"{plain(thing.name)} ({thing.kind}) lies {{0}} from {plain(seam)}; nearer than {{1}} the heat harms it.", mm(near), mm(least)
+            f"{plain(thing.name)} ({thing.kind}) lies {{0}} from {named(seam)}; nearer than {{1}} the heat harms it.", mm(near), mm(least)
         )
         mend = (Remedy(words(_spared(thing))),)
         found.append(
@@ -143,10 +143,10 @@ def _gates(weldment: Weldment) -> list[Check]:
                 )
             )
         elif not gate.seen_by or gate.seen_by.strip().casefold() == gate.by.strip().casefold():
-            why = words(f"{plain(gate.what or called)}: done by {plain(gate.by)}, seen by nobody else yet.")
+            why = words(f"{plain(gate.what or called)}: done by {named(gate.by)}, seen by nobody else yet.")
             found.append(_check(weldment, f"gate.{gate.id}", called, "near", why))
         else:
-            why = words(f"{plain(gate.what or called)}: done by {plain(gate.by)}, seen by {plain(gate.seen_by)}.")
+            why = words(f"{plain(gate.what or called)}: done by {named(gate.by)}, seen by {named(gate.seen_by)}.")
             found.append(_check(weldment, f"gate.{gate.id}", called, "holds", why))
     return found
 

@@ -14,7 +14,7 @@ from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt
-from elmpeg.core.judging.judge import exactly, told_near, with_verdict
+from elmpeg.core.judging.judge import exactly, room_to_be_sure, told_near, with_verdict
 from elmpeg.core.judging.scatter import Size, Twins, even_spreads
 from elmpeg.core.methods.fastening.bolt_length import BoltChoice, bolt_choice
 from elmpeg.core.methods.fastening.fasteners import (
@@ -49,7 +49,10 @@ def hardware_checks(scene: Scene, mount: Mount, state: MountState | None, doubt:
         if unsaid(mount):
             found.append(_check(mount, "bolt", "bolt", "bolt", "unknown", _not_said(unsaid(mount))))
         else:
-            found += [_doubted(scene, mount, mount.fastener, joint, doubt, c) for c in _bolt(mount, mount.fastener, joint)]
+            choices = _choices(scene, mount, mount.fastener, joint, doubt)
+            # What is told to take suits every gap that there may be.
+            room = room_to_be_sure(doubt.sds[0], scene.build.limits.sure) if len(choices) > 1 else 0.0
+            found += [_doubted(scene, choices, doubt, c) for c in _bolt(mount, mount.fastener, joint, room)]
         found += _heads(mount, mount.fastener, joint)
         found += _edges(mount, joint)
         found += _care(scene, mount, mount.fastener)
@@ -129,29 +132,35 @@ def _check(
 # The bolt and its thread
 
 
-def _doubted(scene: Scene, mount: Mount, fastener: Fastener, joint: Section, doubt: Doubt, check: Check) -> Check:
-    """A check of the bolt with the doubt of what it goes through.
+def _choices(scene: Scene, mount: Mount, fastener: Fastener, joint: Section, doubt: Doubt) -> tuple[BoltChoice, ...]:
+    """What the bolt does through every gap that its doubt allows; through the one there is alone where the gap cannot differ.
 
     What a stack fills was chosen piece by piece; where nothing fills the gap yet, the
     bolt goes through the gap itself, and is chosen to suit whatever that measures.
     """
-    if check.value is None:
-        return check
     filled = (stack.total_mm if (stack := stack_of(scene.option, mount.id)) else 0.0) + fixed_in_gap_mm(scene.build, mount)
     gap_sd_mm = doubt.sds[0]
     if filled or not gap_sd_mm:
+        return (joint.choice,)
+    grips = (joint.choice.grip_mm + max(gap_sd_mm * spreads, -joint.open_mm) for spreads in even_spreads(GAPS))
+    return tuple(bolt_choice(joint.thread, (max(grip, 0.0),), (), joint.end, None, fastener.length_mm) for grip in grips)
+
+
+def _doubted(scene: Scene, choices: tuple[BoltChoice, ...], doubt: Doubt, check: Check) -> Check:
+    """A check of the bolt with the doubt of what it goes through."""
+    if check.value is None:
+        return check
+    if len(choices) == 1:
         return replace(check, exact=GIVEN, inside=float(check.verdict != "fails"))
-    values = []
-    for spreads in even_spreads(GAPS):
-        grip = joint.choice.grip_mm + max(gap_sd_mm * spreads, -joint.open_mm)
-        again = bolt_choice(joint.thread, (max(grip, 0.0),), (), joint.end, None, fastener.length_mm)
-        values.append(again.protrusion_mm if again.protrusion_mm is not None else _asked(check, again))
+    values = [c.protrusion_mm if c.protrusion_mm is not None else _asked(check, c) for c in choices]
     scatter = Twins(check.value, np.array([v for v in values if v is not None] or [check.value]))
     return replace(with_verdict(check, scatter, scene.build.limits.sure), rests_on=doubt.shares[0])
 
 
-def _bolt(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
+def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> list[Check]:
     choice, found = joint.choice, []
+    least_mm = choice.min_length_mm + room_mm
+    most_mm = choice.max_length_mm - room_mm if choice.max_length_mm is not None else None
     inputs: tuple[Input, ...] = (Input("grip", mm(choice.grip_mm)), Input("shortest that holds", mm(choice.min_length_mm)))
     if choice.max_length_mm is not None:
         inputs += (Input("longest the hole takes", mm(choice.max_length_mm)),)
@@ -173,7 +182,7 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
                 mm(proud),
                 mm(least),
             )
-            remedy: Words | None = words("Take a bolt of {0} or longer.", mm(choice.min_length_mm))
+            remedy: Words | None = words("Take a bolt of {0} or longer.", mm(least_mm))
         else:
             why, remedy = words(f"{{0}} long, {{1}} stand beyond {nut}.", bought_mm(choice.length_mm), mm(proud)), None
         verdict = verdict_within(proud + GRIPPED_MM, least, None, 0.0)
@@ -190,13 +199,13 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
     remedy = words("Take a longer bolt, tap deeper, or take a smaller thread.") if held < wanted - GRIPPED_MM else None
     verdict = verdict_within(held + GRIPPED_MM, wanted, None, 0.0)
     found.append(_check(mount, "engagement", "bolt", "thread in the tapped hole", verdict, why, held, wanted, None, remedy, inputs))
-    if choice.max_length_mm is not None:
+    if choice.max_length_mm is not None and most_mm is not None:
         over = choice.length_mm - choice.max_length_mm
         if over > GRIPPED_MM:
             why = words("The bolt of {0} bottoms in the blind hole before it clamps: {1} too long.", bought_mm(choice.length_mm), mm(over))
-            best = words("Take a bolt of {0} at most; {1} at least.", mm(choice.max_length_mm), mm(choice.min_length_mm))
-            if choice.max_length_mm < choice.min_length_mm:
-                best = words("Tap {0} deeper, then take {1}.", mm(choice.min_length_mm - choice.max_length_mm), mm(choice.min_length_mm))
+            best = words("Take a bolt of {0} at most; {1} at least.", mm(most_mm), mm(least_mm))
+            if most_mm < least_mm:
+                best = words("Tap {0} deeper, then take {1}.", mm(least_mm - most_mm), mm(least_mm))
         else:
             why, best = words("The bolt of {0} ends {1} before the bottom thread.", bought_mm(choice.length_mm), mm(-over)), None
         high = choice.max_length_mm
@@ -217,7 +226,12 @@ def _make_it_fit(max_mm: float | None) -> Words:
 
 
 def _asked(check: Check, choice: BoltChoice) -> float | None:
-    return choice.length_mm if check.code.endswith(".bottoms") else choice.engagement_mm
+    """What a check of a tapped hole asks of a choice; of one in a blind hole its length as it lies to this one's own limit."""
+    if not check.code.endswith(".bottoms"):
+        return choice.engagement_mm
+    if choice.length_mm is None or choice.max_length_mm is None or check.high is None:
+        return None
+    return check.high + choice.length_mm - choice.max_length_mm
 
 
 def _heads(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
@@ -319,7 +333,7 @@ def _edges(mount: Mount, joint: Section) -> list[Check]:
             why = words(
                 f"The hole in {layer.name} is {{0}} from the edge; at least {{1}}, better {{2}}.", mm(layer.edge_mm), mm(least), mm(liked)
             )
-            remedy = words("Leave {0} more plate beyond the hole.", mm(least - layer.edge_mm)) if verdict == "fails" else None
+            remedy = words("Leave {0} more plate beyond the hole.", mm(liked - layer.edge_mm)) if verdict == "fails" else None
             found.append(
                 _check(mount, f"edge.{layer.id}", "hole", f"edge of {layer.name}", verdict, why, layer.edge_mm, least, None, remedy)
             )

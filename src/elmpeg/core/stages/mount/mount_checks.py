@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
-from elmpeg.core.base.quantities import Words, bought_mm, deg, mm, words
+from elmpeg.core.base.quantities import Words, deg, joined, mm, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.vectors import Vec3, scale, unit
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, worst
@@ -14,7 +15,7 @@ from elmpeg.core.build.options import stack_of
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt, Figures, caveat, doubt_of
 from elmpeg.core.judging.judge import told_near, with_verdict
-from elmpeg.core.judging.scatter import Normal
+from elmpeg.core.judging.scatter import Normal, Scatter
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shift_remedy import shift_remedy
@@ -224,7 +225,7 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
         why = words("The bolt goes through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
     elif g.tighter_mm < 0:
         why = words("The bolt does not go through: the smaller hole is {0} smaller than it.", mm(-g.tighter_mm))
-        opened = (Remedy(words("Drill the smaller hole to {0} or more, or take a thinner bolt.", bought_mm(mount.bolt_mm))),)
+        opened = (_drilled(scene, mount, g, doubt),)
     else:
         why = words("The bolt does not go through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
         moved = shift_remedy(scene, scene.declared(mount.component_point).on, scale(g.offset_vector_mm, -1.0))
@@ -257,12 +258,39 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
 
 def _hole_to_open_to_mm(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> float:
     """How far to open the seat's hole for the bolt to go through for sure."""
-    scatter, sure = doubt.scatters[1], scene.build.limits.sure
-    needed = g.offset_mm
-    step = max(scatter.sd, AT_LIMIT) / 8
-    while scatter.inside(None, needed) < sure:
-        needed += step
+    needed = _float_needed_mm(doubt.scatters[1], scene.build.limits.sure, g.offset_mm)
     return (scene.declared(mount.seat_point).hole_mm or 0.0) + 2 * (needed - g.float_mm)
+
+
+def _float_needed_mm(scatter: Scatter, sure: float, offset_mm: float) -> float:
+    """The float of a bolt in its holes that is surely enough for an offset: for the one there is, or for none at its best."""
+    needed = offset_mm
+    step = max(scatter.sd, AT_LIMIT) / 8
+    while (scatter.inside(None, needed) if offset_mm else scatter.best(None, needed)) < sure:
+        needed += step
+    return needed
+
+
+def _drilled(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Remedy:
+    """How far to drill holes that are smaller than their bolt, so that it also goes through them where they are; with the part moved
+    first where no hole could be so large."""
+    sure, bolt = scene.build.limits.sure, mount.bolt_mm
+    holes = {"part's": scene.declared(mount.component_point).hole_mm or 0.0, "seat's": scene.declared(mount.seat_point).hole_mm or 0.0}
+    smaller = min(holes, key=lambda h: holes[h])
+
+    def drilled_to(needed_mm: float) -> dict[str, float]:
+        to = {whose: max(now, bolt) for whose, now in holes.items()}
+        to[smaller] += 2 * max(needed_mm - (sum(to.values()) / 2 - bolt), 0.0)
+        return {whose: mm for whose, mm in to.items() if mm > holes[whose]}
+
+    to = drilled_to(_float_needed_mm(doubt.scatters[1], sure, g.offset_mm))
+    moved = None
+    if max(to.values()) > WIDEST_HOLE * bolt:
+        moved = shift_remedy(scene, scene.declared(mount.component_point).on, scale(g.offset_vector_mm, -1.0))
+        to = drilled_to(_float_needed_mm(doubt.scatters[1], sure, 0.0))
+    each = " and ".join(f"the {whose} hole to {{{k}}}" for k, whose in enumerate(to))
+    said = words(f"Drill {each}, or take a thinner bolt.", *(mm(v) for v in to.values()))
+    return Remedy(said) if moved is None else replace(moved, words=joined(moved.words, said))
 
 
 def _tilt(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:

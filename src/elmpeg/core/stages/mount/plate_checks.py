@@ -2,25 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import lru_cache
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.quantities import Words, bought_mm, capitalised, mm, plain, words
+from elmpeg.core.base.later import Later
+from elmpeg.core.base.quantities import Quantity, Words, bought_mm, capitalised, mm, named, plain, words
+from elmpeg.core.base.record import changed
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.base.verdicts import worst as worst_of
 from elmpeg.core.build.hardware import Chain, Match, Pattern
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
-from elmpeg.core.judging.doubt import doubt_of
-from elmpeg.core.judging.judge import exactly, with_verdict
+from elmpeg.core.judging.doubt import Doubt, doubt_of
+from elmpeg.core.judging.judge import exactly, room_to_be_sure, with_verdict
 from elmpeg.core.methods.fastening.fasteners import EDGE_LEAST, EDGE_LIKED, size_of, thread
-from elmpeg.core.methods.fastening.pattern_fit import pattern_fit
+from elmpeg.core.methods.fastening.pattern_fit import DROPS_MM, PatternFit, Stud, pattern_fit
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.chains import chain_result
 from elmpeg.core.stages.mount.patterns import holes_of, next_drill_mm, studs_of
 from elmpeg.core.stages.mount.plates import Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
 
+TRIES, FURTHER = 12, 1.1
 OTHER_HAND_MM = 0.5
 """How much better a turned-over plate must fit to be called the other hand."""
 
@@ -52,18 +56,10 @@ def match_check(scene: Scene, match: Match) -> Check:
         text = f"{plate} is {{0}} short over {under}. Turned over {how}: it is laid out or welded as the other hand."
         remedies.append(Remedy(words("Turn the plate over, or lay it out again as its mirror image.")))
     elif fit.suspect is not None:
-        text = f"{plate} is {{0}} short over {under}. Hole {plain(fit.suspect)} is probably laid out wrong: without it the others drop in."
-        remedies.append(Remedy(words(f"Mark hole {plain(fit.suspect)} again before drilling.")))
+        text = f"{plate} is {{0}} short over {under}. Hole {named(fit.suspect)} is probably laid out wrong: without it the others drop in."
+        remedies.append(Remedy(words(f"Mark hole {named(fit.suspect)} again before drilling.")))
     else:
         text = f"{plate} is {{0}} short over {under}, at its best."
-    for opened in () if fit.drop_in or other.mirrored != fit.mirrored else fit.open_up:
-        drill = next_drill_mm(opened.to_mm)
-        to = (
-            "Open hole {h} to {{0}}; the next drill is {{1}}."
-            if drill is not None
-            else "Open hole {h} to {{0}}, larger than any drill here."
-        )
-        remedies.append(Remedy(words(to.format(h=plain(opened.hole)), mm(opened.to_mm), mm(drill or 0.0))))
     inputs = tuple(Input(f"{plain(p.hole)} misses (may {p.float_mm:.2f} mm)", mm(p.miss_mm)) for p in fit.pairs[:12])
     formula = "the plate lies where its worst hole is as good as it can be; short by its miss less half the play of bolt in hole"
     check = _check(
@@ -79,19 +75,62 @@ def match_check(scene: Scene, match: Match) -> Check:
         formula=formula,
         about=about(matches=match.id, patterns=(match.holes, match.studs)),
     )
+    # What lies as the other hand is not mended by opening its holes.
+    opens = not fit.drop_in and other.mirrored == fit.mirrored
     points = tuple(dict.fromkeys(p for i in (match.holes, match.studs) for p in _points_of(build.pattern(i))))
     if not points:
-        return check
+        return replace(check, remedies=(*remedies, _said(_opened(fit, studs, 0.0)))) if opens else check
 
-    def short(twin: Scene) -> tuple[float]:
-        again = holes_of(build, build.pattern(match.holes), twin.local), studs_of(build, build.pattern(match.studs), twin.local)
-        return (_fitted(*again, allow_mirror=match.mirror).worst_short_mm,)
+    def doubt_with(opened: dict[str, float]) -> Doubt:
+        def short(twin: Scene) -> tuple[float]:
+            plate = holes_of(build, build.pattern(match.holes), twin.local)
+            over = studs_of(build, build.pattern(match.studs), twin.local)
+            plate = tuple(replace(h, hole_mm=opened.get(h.id, h.hole_mm)) for h in plate)
+            return (_fitted(plate, over, allow_mirror=match.mirror).worst_short_mm,)
 
+        return doubt_of(scene, points, short, short(scene))
+
+    sure = build.limits.sure
     try:
-        doubt = doubt_of(scene, points, short, (fit.worst_short_mm,))
+        doubt = doubt_with({})
     except InputError:
         return check
-    return replace(with_verdict(check, doubt.scatters[0], build.limits.sure), rests_on=doubt.shares[0])
+    mends: Sequence[Remedy] = remedies
+    if opens:
+        mends = Later(lambda: (*remedies, _said(_opened_surely(fit, studs, doubt, doubt_with, sure))))
+    return changed(with_verdict(check, doubt.scatters[0], sure), rests_on=doubt.shares[0], remedies=mends)
+
+
+def _opened(fit: PatternFit, studs: tuple[Stud, ...], room_mm: float) -> dict[str, float]:
+    """What each hole is opened to that has less room than that to spare where the plate lies best. All are needed."""
+    bolts = {s.id: s.bolt_mm for s in studs}
+    return {p.hole: bolts[p.stud] + 2 * (p.miss_mm + room_mm) for p in fit.pairs if p.miss_mm + room_mm > p.float_mm + DROPS_MM}
+
+
+def _opened_surely(
+    fit: PatternFit, studs: tuple[Stud, ...], doubt: Doubt, doubt_with: Callable[[dict[str, float]], Doubt], sure: float
+) -> dict[str, float]:
+    """The same, as far as the doubt of its points asks for; opened holes lie otherwise and are doubted otherwise, so it is asked again."""
+    room = room_to_be_sure(doubt.sds[0], sure)
+    opened = _opened(fit, studs, room)
+    for _ in range(TRIES):
+        if doubt_with(opened).scatters[0].inside(None, 0.0) >= sure:
+            break
+        room *= FURTHER
+        opened = _opened(fit, studs, room)
+    return opened
+
+
+def _said(opened: dict[str, float]) -> Remedy:
+    said: list[str] = []
+    figures: list[Quantity] = []
+    for hole, to_mm in opened.items():
+        drill = next_drill_mm(to_mm)
+        with_drill = f" (drill {{{len(figures) + 1}}})" if drill else " (larger than any drill here)"
+        said.append(f"{named(hole)} to {{{len(figures)}}}{with_drill}")
+        figures += [mm(to_mm), *([mm(drill)] if drill else [])]
+    some = "hole" if len(said) == 1 else "all of these holes:"
+    return Remedy(words(f"Open {some} {', '.join(said)}.", *figures))
 
 
 def _points_of(pattern: Pattern) -> tuple[str, ...]:
@@ -113,7 +152,7 @@ def _edge(plate: Piece, made: PlateGeometry) -> Check:
     least, liked = EDGE_LEAST * worst.bolt_mm, EDGE_LIKED * worst.bolt_mm
     verdict: Verdict = "fails" if worst.edge_mm < least else "near" if worst.edge_mm < liked else "holds"
     why = words(
-        f"Hole {plain(worst.id)} lies {{0}} from the plate's edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
+        f"Hole {named(worst.id)} lies {{0}} from the plate's edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
     )
     mend = (Remedy(words("Let the outline go {0} further out there.", mm(least - worst.edge_mm))),) if verdict == "fails" else ()
     return _check(
@@ -141,7 +180,7 @@ def _threads(plate: Piece, made: PlateGeometry) -> list[Check]:
         worst = max(holes, key=needed)
         deep = needed(worst)
         why = words(
-            f"Hole {plain(worst.id)}, {kind} for {worst.thread}, needs {{0}} of plate {what}; the plate is {{1}}.",
+            f"Hole {named(worst.id)}, {kind} for {worst.thread}, needs {{0}} of plate {what}; the plate is {{1}}.",
             mm(deep),
             bought_mm(plate.thick_mm),
         )
@@ -179,11 +218,11 @@ def _heads(plate: Piece, made: PlateGeometry) -> list[Check]:
             gaps.append((between - head - washer, a.id, b.id, size_of(thread(a.thread)).hex.height_mm))
     room, one, other, high = min(gaps)
     if room < 0:
-        why = words(f"The head in {plain(one)} runs into the washer or spacer at {plain(other)} by {{0}}.", mm(-room))
+        why = words(f"The head in {named(one)} runs into the washer or spacer at {named(other)} by {{0}}.", mm(-room))
         mend = (Remedy(words("Countersink the lower holes, or move the patterns apart.")),)
     else:
         why = words(
-            f"Heads {{0}} high stand on the face that the upper part comes onto; {{1}} clear of the nearest spacer, at {plain(other)}.",
+            f"Heads {{0}} high stand on the face that the upper part comes onto; {{1}} clear of the nearest spacer, at {named(other)}.",
             mm(high),
             mm(room),
         )
@@ -212,7 +251,7 @@ def _hand(plate: Piece, made: PlateGeometry) -> Check:
     first = made.wrong_ways[0]
     near = "goes on all the same" if first.short_mm <= 0 else "goes on but for {0}"
     marks = (
-        f" Its marks say: {plain(plate.up)} up, {plain(plate.forward)} forward."
+        f" Its marks say: {named(plate.up)} up, {named(plate.forward)} forward."
         if marked
         else " Nothing marks which face is up and which edge forward."
     )
@@ -240,7 +279,7 @@ def chain_check(scene: Scene, chain: Chain) -> Check:
     mend: tuple[Remedy, ...] = ()
     if tighter is not None and verdict != "holds":
         mend = (
-            Remedy(words(f"Hold {plain(tighter.link.name)} tighter first; it brings {100 * tighter.share:.0f} % of the likely spread.")),
+            Remedy(words(f"Hold {named(tighter.link.name)} tighter first; it brings {100 * tighter.share:.0f} % of the likely spread.")),
         )
     figures = (
         band.nominal_mm,
