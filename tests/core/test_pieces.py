@@ -4,6 +4,7 @@ import io
 import itertools
 import math
 import random
+import re
 import time
 import unittest
 from dataclasses import replace
@@ -180,12 +181,28 @@ class OutOfDate(unittest.TestCase):
 
     def test_opened_by_what_is_said_it_goes_on(self):
         check = checks()["piece.alternator-stay.current"]
-        by = check.remedies[0].words.quantities[0].value
-        self.assertAlmostEqual(by + check.high, check.value, places=6)
+        opened = {h: q.value for h, q in zip(self.told(check), check.remedies[1].words.quantities, strict=True)}
+        self.assertGreater(len(opened), 0)
+        mended = piece_edits.with_opened(CAIRN, SCENE, STAY.id, opened, "Teo Marsh", "2026-11-20T09:00:00")
+        now = {c.code: c for c in evaluate(mended, "low").checks}[check.code]
+        self.assertEqual(now.verdict, "holds", f"{now.value} in {now.high}, {now.inside}")
+        self.assertIn("still goes on", now.why.template)
+        self.assertEqual(mended.piece(STAY.id).revisions[-1].made_of, "metal")
+
+    def test_one_that_is_not_there_or_would_not_grow_is_refused(self):
+        for opened, said in (({"nowhere": 12.0}, "no such hole"), ({made_after(STAY).drawing.holes[0].id: 1.0}, "no larger")):
+            with self.subTest(said), self.assertRaisesRegex(InputError, said):
+                piece_edits.with_opened(CAIRN, SCENE, STAY.id, opened, "Teo Marsh", "2026-11-20T09:00:00")
+        with self.assertRaisesRegex(InputError, "nothing was made"):
+            piece_edits.with_opened(CAIRN, SCENE, BRACKET.id, {}, "Teo Marsh", "2026-11-20T09:00:00")
+
+    def told(self, check):
+        called = {h.named: h.id for h in piece_shape(SCENE, STAY).holes}
+        return [called[n] for n in re.findall(r"(?:open|and) (.*?) to \{", check.remedies[1].words.template)]
 
     def test_what_exists_newest_counts(self):
-        self.assertIn("Quayside", made_after(STAY)[0])
-        self.assertIn("revision 1", made_after(LAMP)[0])
+        self.assertIn("Quayside", made_after(STAY).called)
+        self.assertIn("revision 1", made_after(LAMP).called)
         self.assertIsNone(made_after(BRACKET))
 
 
@@ -572,9 +589,9 @@ class Openings(unittest.TestCase):
         drawn = dxf_layers(piece_dxf.written_piece(slot, piece_shape(SCENE, slot)))
         self.assertIn(("LWPOLYLINE", "MARK"), drawn)
         thin = replace(self.piece("laser", 8.0), cutouts=(Cutout("gap", straight(((10, 10), (40, 10), (40, 14), (10, 14)))),))
-        self.assertIn("opening Gap", " ".join(str(self.verdicts(thin)["piece.p.small"].why).split()))
+        self.assertIn("opening gap", " ".join(str(self.verdicts(thin)["piece.p.narrow"].why).split()))
         wide = replace(thin, cutouts=(Cutout("gap", straight(((10, 10), (40, 10), (40, 17), (10, 17)))),))
-        self.assertNotIn("piece.p.small", self.verdicts(wide))
+        self.assertNotIn("piece.p.narrow", self.verdicts(wide))
 
 
 def dxf_layers(data):

@@ -1,7 +1,9 @@
 """Stands of tab and slot: what goes in has an order that a step-by-step motion confirms; what cannot be put together says so."""
 
 import itertools
+import re
 import unittest
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -9,7 +11,16 @@ import trimesh
 
 from elmpeg.core.base.vectors import add, scale
 from elmpeg.core.methods.sheet_metal.folded_sheet import Frame
-from elmpeg.core.methods.stands.assembly_order import StandFixing, StandPlate, assembly_order, blockers, tool_hole, ways_out
+from elmpeg.core.methods.stands.assembly_order import (
+    AssemblyOrder,
+    Held,
+    StandFixing,
+    StandPlate,
+    assembly_order,
+    blockers,
+    tool_hole,
+    ways_out,
+)
 from elmpeg.core.methods.stands.tab_joints import (
     Halving,
     TabJoint,
@@ -20,6 +31,7 @@ from elmpeg.core.methods.stands.tab_joints import (
     with_halving,
     with_tabs,
 )
+from elmpeg.core.stages.make.stand_checks import tool_holes
 
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 AXES = {"z": (X, Y), "y": (Z, X), "x": (Y, Z)}
@@ -155,6 +167,28 @@ class Bolts(unittest.TestCase):
         self.assertEqual((round(place[0], 6), round(place[1], 6), wide), (0.0, 0.0, 22.0))
         open_lid = plate("lid", "z", 60.0, box_ring(-50, -50, 50, 50), box_ring(-wide / 2, -wide / 2, wide / 2, wide / 2))
         self.assertEqual(blockers(bolt, Z, (foot, open_lid)), ())
+
+    def test_every_tool_gets_a_hole_in_every_plate_that_is_in_its_way(self):
+        _, lid, _, _, bolt = self.stand()
+        foot = plate("foot", "z", 0.0, box_ring(-50, -50, 50, 50), *(box_ring(x - 4.5, -4.5, x + 4.5, 4.5) for x in (-25, 25)))
+        shelf = plate("shelf", "z", 40.0, box_ring(-50, -50, 50, 50))
+        bolts = {
+            n: replace(bolt, id=n, name=n, at_mm=(x, 0, 2.0), tool_mm=wide) for n, x, wide in (("b1", -25.0, 20.0), ("b2", 25.0, 26.0))
+        }
+        items = (foot, lid, shelf, *bolts.values())
+        held = tuple(Held(n, Z, blockers(b, Z, (foot, lid, shelf)), True) for n, b in bolts.items())
+        self.assertEqual({by for h in held for by in h.by}, {"lid", "shelf"})
+        (remedy,) = tool_holes(items, AssemblyOrder((), held, False))
+        figures = [q.value for q in remedy.words.quantities]
+        cut = {"lid": [], "shelf": []}
+        for k, where, whose in re.findall(r"of \{(\d)\} in (\w+) for (\w+)", remedy.words.template):
+            x, half = bolts[whose.lower()].at_mm[0], figures[int(k)] / 2
+            cut[where.lower()].append(box_ring(x - half, -half, x + half, half))
+        opened = tuple(plate(n, "z", level, box_ring(-50, -50, 50, 50), *cut[n]) for n, level in (("lid", 60.0), ("shelf", 40.0)))
+        for one in bolts.values():
+            self.assertEqual(blockers(one, Z, (foot, *opened)), ())
+        walled = Held("b1", Z, ("lid", "b2"), True)
+        self.assertEqual(tool_holes(items, AssemblyOrder((), (walled,), False)), (), "a hole in a plate takes no bolt out of the way")
 
 
 class Tabs(unittest.TestCase):

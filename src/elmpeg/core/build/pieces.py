@@ -41,12 +41,16 @@ TurnedAs = Literal["one piece", "nut welded to tube", "tapped bar", "stepped was
 
 @record
 class PlateHole:
-    """How one hole is made, and for which thread. ``pattern`` is lower, upper, or the face that it is in."""
+    """How one hole is made, and for which thread. ``pattern`` is lower, upper, or the face that it is in.
+
+    ``drill_mm`` is what it is drilled to where that was said; at 0 its thread or what it meets says it.
+    """
 
     pattern: str
     hole: str
     kind: HoleKind
     thread: str = ""
+    drill_mm: float = 0.0
 
 
 @record
@@ -253,7 +257,7 @@ class Piece:
     """Something to be made of plate, of ``tube`` or bar, or ``turned``.
 
     With ``lower`` and ``upper`` it is an adapter plate: the lower pattern lies as it is, the upper one shifted and turned
-    on it. With ``faces`` it is a bracket of a ``form``,
+    on it, that part standing ``upper_on_mm`` above the plate. With ``faces`` it is a bracket of a ``form``,
     its folds running one of the ``way``s that they can; over three faces and more it says in ``joins`` how each hangs on another. The outline goes around all holes by ``margin_mm`` unless
     ``outline`` gives it; one that was traced lies over its ``photo`` by ``marks``. ``up`` and ``forward`` are the marks that stop it from being fitted by the wrong hand.
     """
@@ -267,6 +271,7 @@ class Piece:
     shift_mm: tuple[float, float] = (0.0, 0.0)
     turn_deg: float = 0.0
     margin_mm: float = 15.0
+    upper_on_mm: float = 0.0
     outline: Outline = ()
     holes: tuple[PlateHole, ...] = ()
     up: str = ""

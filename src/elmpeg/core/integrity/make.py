@@ -23,6 +23,8 @@ def piece_problems(build: Build) -> Iterator[tuple[str, str]]:
         at = f"pieces.{i}"
         if not 0 < piece.thick_mm <= LONGEST_MM or piece.margin_mm < 0:
             yield at, "needs a thickness above 0"
+        if not 0 <= piece.upper_on_mm <= LONGEST_MM or not all(0 <= h.drill_mm <= LONGEST_MM for h in piece.holes):
+            yield at, "is drilled to 0 mm or more, and its upper part stands on 0 mm or more"
         if bool(piece.lower) != bool(piece.upper):
             yield at, "joins a lower and an upper pattern, or neither"
         if piece.radius_mm < 0 or piece.count < 1:

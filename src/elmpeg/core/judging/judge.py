@@ -9,7 +9,7 @@ from scipy.special import ndtri
 
 from elmpeg.core.base.quantities import Quantity, joined, named, words
 from elmpeg.core.base.record import changed, record
-from elmpeg.core.base.verdicts import SURE, Verdict, verdict_within
+from elmpeg.core.base.verdicts import AT_LIMIT, SURE, Verdict, verdict_within
 from elmpeg.core.judging.checks import Check, Remedy, RestsOn
 from elmpeg.core.judging.scatter import Scatter, Twins
 
@@ -107,6 +107,15 @@ def exactly(check: Check, why: str, verdict: Verdict | None = None) -> Check:
     assert check.value is not None
     bare = verdict_within(check.value, check.low, check.high)
     return changed(check, verdict=verdict or bare, inside=float(bare != "fails"), exact=why)
+
+
+def limit_to_be_sure(scatter: Scatter, sure: float) -> float:
+    """The least upper limit that a figure is surely below."""
+    limit = scatter.value
+    step = max(scatter.sd, AT_LIMIT) / 8
+    while scatter.inside(None, limit) < sure:
+        limit += step
+    return limit
 
 
 def room_to_be_sure(sd: float, sure: float) -> float:

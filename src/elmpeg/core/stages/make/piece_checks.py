@@ -6,27 +6,33 @@ import math
 from dataclasses import replace
 
 from shapely.geometry import Point as Dot
+from shapely.geometry import Polygon
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, mm, named, plain, words
-from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.base.verdicts import AT_LIMIT, Verdict
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import Check, Findings, Remedy, about
 from elmpeg.core.judging.doubt import doubt_of
-from elmpeg.core.judging.judge import with_verdict
+from elmpeg.core.judging.judge import limit_to_be_sure, with_verdict
 from elmpeg.core.methods.fastening.fasteners import EDGE_LEAST, EDGE_LIKED
 from elmpeg.core.methods.shapes.outlines import polygon_of
 from elmpeg.core.methods.sheet_metal.bend_order import bend_order
 from elmpeg.core.methods.sheet_metal.cutting_limits import smallest_opening_mm
+from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_chances import goes_on, play_needed_mm
-from elmpeg.core.stages.make.piece_shape import PieceShape, holes_of, piece_shape, too_small
-from elmpeg.core.stages.make.piece_states import changed_holes, is_own_mirror, made_after, miss_vectors, misses, wrong_ways_of
+from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape, edges_mm, holes_of, piece_shape, too_small
+from elmpeg.core.stages.make.piece_states import Miss, changed_holes, is_own_mirror, made_after, miss_vectors, misses, wrong_ways_of
 from elmpeg.core.stages.make.print_proofs import print_checks
 from elmpeg.core.stages.make.spacer_checks import between_checks
 from elmpeg.core.stages.make.tube_checks import PieceState, shapeless, tube_findings, turned_findings
 
 MISS_TOLD_MM = 0.1
+CHORD_MM = 0.1
+"""What the chords of a round outline take off it at the most."""
+NARROW_MM = 1e-3
+"""By so much an opening may be narrower than its limit and is as wide as it."""
 RELIEF_PROBE_MM = 0.5
 """How far beside the end of a fold is looked for sheet that goes on."""
 
@@ -51,7 +57,8 @@ def piece_findings(scene: Scene, piece: Piece) -> Findings:
         *_chance(scene, piece, shape),
         *_folds(scene, piece, shape),
         *_reliefs(piece, shape),
-        *_small_openings(piece, shape),
+        *_narrow_openings(piece),
+        *_small_holes(piece, shape),
         *_current(scene, piece, shape),
         *between_checks(scene, piece),
     ]
@@ -89,10 +96,10 @@ def _chance(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
         "{0} with {1} of play around its bolt.",
         mm(worst.sd_mm), mm(worst.play_mm),
     )  # fmt: skip
-    needed = play_needed_mm(worst.sd_mm, sure, len(chance.holes))
+    short = max(play_needed_mm(h.sd_mm, sure, len(chance.holes)) - h.play_mm for h in chance.holes)
     mend = () if verdict == "holds" else (
         Remedy(words(f"Measure {named(worst.called)} again before cutting.")),
-        Remedy(words("Or make the holes {0} larger.", mm(2 * max(needed - worst.play_mm, 0.0)))),
+        Remedy(words("Or drill these holes {0} larger, all of them.", mm(2 * max(short, 0.0)))),
     )  # fmt: skip
     return [
         _check(
@@ -150,38 +157,51 @@ def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
 def _reliefs(piece: Piece, shape: PieceShape) -> list[Check]:
     """Folds that end at a corner of the outline, beside which the sheet goes on: without a relief it tears there."""
     metal, wanted = polygon_of(shape.outline), piece.thick_mm
+    torn: dict[str, list[float]] = {}
     for bend in shape.bends:
-        long = math.dist(bend.a_mm, bend.b_mm)
-        u = ((bend.b_mm[0] - bend.a_mm[0]) / long, (bend.b_mm[1] - bend.a_mm[1]) / long)
         half = bend.arc_mm(piece.thick_mm) / 2
-        for (x, y), way in ((bend.a_mm, -1.0), (bend.b_mm, 1.0)):
-            for side in (1.0, -1.0):
-                out, across = way * RELIEF_PROBE_MM, side * (half + RELIEF_PROBE_MM)
-                beside = Dot(x + u[0] * out - u[1] * across, y + u[1] * out + u[0] * across)
-                inside = Dot(x + u[0] * out, y + u[1] * out)
-                if metal.contains(beside) and not metal.contains(inside):
-                    why = words(f"{bend.id} ends in a corner, and the sheet goes on beside it: it tears or bulges there when it is folded.")
-                    mend = (
-                        Remedy(
-                            words(
-                                "Cut a relief there, {0} wide and {1} deep from the bend line.",
-                                mm(wanted),
-                                mm(half + piece.radius_mm + wanted),
-                            )
-                        ),
-                    )
-                    return [_check(piece, "relief", "corner relief", "near", why, remedies=mend)]
-    return []
+        for end, way in ((bend.a_mm, -1.0), (bend.b_mm, 1.0)):
+            if any(tears(metal, bend, end, way, side, half) for side in (1.0, -1.0)):
+                torn.setdefault(bend.id, []).append(half + piece.radius_mm + wanted)
+    if not torn:
+        return []
+    ends = sum(len(deep) for deep in torn.values())
+    where = " and ".join(f"{'both ends' if len(deep) > 1 else 'an end'} of {named(b)}" for b, deep in torn.items())
+    why = words(
+        f"{capitalised(where)} {'lie in corners' if ends > 1 else 'lies in a corner'}, and the sheet goes on beside: it tears or bulges "
+        "there when it is folded."
+    )
+    text = f"Cut a relief there{', at each of them' if ends > 1 else ''}, {{0}} wide and {{1}} deep from the bend line."
+    mend = (Remedy(words(text, mm(wanted), mm(max(d for deep in torn.values() for d in deep)))),)
+    return [_check(piece, "relief", "corner relief", "near", why, remedies=mend)]
 
 
-def _small_openings(piece: Piece, shape: PieceShape) -> list[Check]:
-    """Holes, slots and openings below what the process makes: the holes are only marked, an opening must be made otherwise."""
+def tears(metal: Polygon, bend: BendLine, end: tuple[float, float], way: float, side: float, half_arc_mm: float) -> bool:
+    """Whether the sheet goes on beside an end of a fold, on one side of its line, though the fold itself ends there."""
+    long = math.dist(bend.a_mm, bend.b_mm)
+    ux, uy = (bend.b_mm[0] - bend.a_mm[0]) / long, (bend.b_mm[1] - bend.a_mm[1]) / long
+    out, across = way * RELIEF_PROBE_MM, side * (half_arc_mm + RELIEF_PROBE_MM)
+    x, y = end
+    beside, inside = Dot(x + ux * out - uy * across, y + uy * out + ux * across), Dot(x + ux * out, y + uy * out)
+    return bool(metal.contains(beside) and not metal.contains(inside))
+
+
+def _narrow_openings(piece: Piece) -> list[Check]:
+    """Openings narrower than the process makes: they must be made otherwise."""
     limit = smallest_opening_mm(piece.cut_by, piece.thick_mm)
-    narrow = [c.id for c in piece.cutouts if polygon_of(c.corners).buffer(-limit / 2 + 1e-6).is_empty]
-    if narrow:
-        why = words(f"The opening {named(narrow[0])} is narrower than the {{0}} that {_cutter(piece)} makes cleanly there.", mm(limit))
-        mend = (Remedy(words("Open it to {0}, or cut it by another way.", mm(limit))),)
-        return [_check(piece, "small", "small openings", "near", why, remedies=mend)]
+    narrow = [c.id for c in piece.cutouts if polygon_of(c.corners).buffer(-limit / 2 + NARROW_MM).is_empty]
+    if not narrow:
+        return []
+    some, are, each = ("openings", "are", "each of them") if len(narrow) > 1 else ("opening", "is", "it")
+    why = words(
+        f"The {some} {named(' and '.join(narrow))} {are} narrower than the {{0}} that {_cutter(piece)} makes cleanly there.", mm(limit)
+    )
+    mend = (Remedy(words(f"Open {each} to {{0}}, or cut it by another way.", mm(limit))),)
+    return [_check(piece, "narrow", "narrow openings", "near", why, remedies=mend)]
+
+
+def _small_holes(piece: Piece, shape: PieceShape) -> list[Check]:
+    """Holes and slots below what the process makes: they are only marked."""
     small = [h for h in shape.holes if too_small(piece, h)]
     if not small:
         return []
@@ -192,7 +212,7 @@ def _small_openings(piece: Piece, shape: PieceShape) -> list[Check]:
         mm(least.drill_mm), bought_mm(piece.thick_mm), mm(limit),
     )  # fmt: skip
     mend = (Remedy(words("Drill it at the mark, or cut it by another way.")),)
-    return [_check(piece, "small", "small openings", "near", why, value=least.drill_mm, low=limit, remedies=mend)]
+    return [_check(piece, "small", "small holes", "near", why, value=least.drill_mm, low=limit, remedies=mend)]
 
 
 def _cutter(piece: Piece) -> str:
@@ -203,39 +223,51 @@ def _current(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     made = made_after(piece)
     if made is None:
         return []
-    called, kept = made
+    called, kept = made.called, made.drawing
     came, went = changed_holes(shape, kept)
     off = misses(shape, kept)
-    worst = off[0] if off else None
     if abs(kept.thick_mm - piece.thick_mm) > 1e-6 and kept.thick_mm:
         why = words(f"{capitalised(called)} is {{0}} thick; the piece is to be {{1}}.", bought_mm(kept.thick_mm), bought_mm(piece.thick_mm))
         return [_check(piece, "current", "up to date", "fails", why)]
     if came or went:
         said = " and ".join(
-            [*([f"has no hole for {named(came[0])}"] if came else []), *([f"has a hole {went[0]} too many"] if went else [])]
+            [*([f"has no hole for {named(came[0])}"] if came else []), *([f"has a hole {named(went[0])} too many"] if went else [])]
         )
-        return [_check(piece, "current", "up to date", "fails", words(f"Out of date: {called} {said}."))]
-    if worst is None or worst.mm <= MISS_TOLD_MM:
+        return [_check(piece, "current", "up to date", "fails", words(f"Out of date: {named(called)} {said}."))]
+    if not off or off[0].mm <= MISS_TOLD_MM:
         return [_check(piece, "current", "up to date", "holds", words(f"{capitalised(called)} is what is wanted today."))]
-    verdict: Verdict = "fails" if worst.mm > worst.play_mm else "near"
+    worst = max(off, key=lambda m: m.mm - m.play_mm)
+    goes = worst.mm <= worst.play_mm + AT_LIMIT
     why = words(
-        f"Out of date: what it joins has moved since {called}; hole {named(worst.called)} now misses by {{0}}, with {{1}} of play.",
+        f"{'Out of date: what' if not goes else 'What'} it joins has moved since {named(called)}; hole {named(worst.called)} now misses by "
+        f"{{0}}, with {{1}} of play{': it still goes on' if goes else ''}.",
         mm(worst.mm), mm(worst.play_mm),
     )  # fmt: skip
-    mend = (
-        Remedy(
-            words("Make it again from today's drawing, or open that hole by {0} towards its bolt.", mm(max(worst.mm - worst.play_mm, 0.0)))
-        ),
-    )
-    check = _check(piece, "current", "up to date", verdict, why, value=worst.mm, high=worst.play_mm, remedies=mend)
-    if worst.hole not in {p for f in piece.faces for p in f.points}:
-        return [check]
+    check = _check(piece, "current", "up to date", "holds" if goes else "fails", why, value=worst.mm, high=worst.play_mm)
+    measured = {p for f in piece.faces for p in f.points}
+    doubted = [m for m in off if m.hole in measured]
+    sure = scene.build.limits.sure
+    needed = {m.hole: m.mm for m in off}
+    if doubted:
 
-    def missed(twin: Scene) -> tuple[tuple[float, float]]:
-        return (miss_vectors({hole: at for hole, (at, _) in holes_of(twin, piece).items()}, kept)[worst.hole],)
+        def missed(twin: Scene) -> tuple[tuple[float, float], ...]:
+            vectors = miss_vectors({hole: at for hole, (at, _) in holes_of(twin, piece).items()}, kept)
+            return tuple(vectors[m.hole] for m in doubted)
 
-    doubt = doubt_of(scene, _points(piece), missed, missed(scene))
-    return [replace(with_verdict(check, doubt.scatters[0], scene.build.limits.sure), rests_on=doubt.shares[0])]
+        doubt = doubt_of(scene, _points(piece), missed, missed(scene))
+        needed |= {m.hole: limit_to_be_sure(s, sure) for m, s in zip(doubted, doubt.scatters, strict=True)}
+        k = next((k for k, m in enumerate(doubted) if m.hole == worst.hole), None)
+        if k is not None:
+            check = replace(with_verdict(check, doubt.scatters[k], sure), rests_on=doubt.shares[k])
+    return [replace(check, remedies=_made_again(off, needed)) if check.verdict != "holds" else check]
+
+
+def _made_again(off: tuple[Miss, ...], needed: dict[str, float]) -> tuple[Remedy, ...]:
+    """Making a piece again, or opening every hole of it that has less play than it needs."""
+    short = [m for m in off if needed[m.hole] > m.play_mm + AT_LIMIT]
+    each = " and ".join(f"{named(m.called)} to {{{k}}}" for k, m in enumerate(short))
+    opened = words(f"Or open {each} by hand, and keep that with what was made.", *(mm(m.bolt_mm + 2 * needed[m.hole]) for m in short))
+    return (Remedy(words("Make it again from today's drawing.")), *((Remedy(opened),) if short else ()))
 
 
 def _points(piece: Piece) -> tuple[str, ...]:
@@ -248,17 +280,32 @@ def _edges(piece: Piece, shape: PieceShape) -> list[Check]:
         return []
     worst = min(holes, key=lambda h: h.edge_mm - EDGE_LEAST * h.bolt_mm)
     least, liked = EDGE_LEAST * worst.bolt_mm, EDGE_LIKED * worst.bolt_mm
-    verdict: Verdict = "fails" if worst.edge_mm < least else "near" if worst.edge_mm < liked - 0.1 else "holds"
+    verdict: Verdict = "fails" if worst.edge_mm < least - AT_LIMIT else "near" if worst.edge_mm < liked - 0.1 else "holds"
     if worst.edge_mm < 0:
         why = words(f"Hole {named(worst.named)} lies outside the piece.")
     else:
         why = words(
             f"Hole {named(worst.named)} lies {{0}} from the edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
         )
-    mend = (Remedy(words("Let the outline go {0} further out there.", mm(least - worst.edge_mm))),) if verdict == "fails" else ()
+    mend = (_further_out(piece, shape, holes),) if verdict == "fails" else ()
     # An outline that follows its holes keeps its distance from them; what its chords take off is no figure of anybody's.
     value = worst.edge_mm if piece.outline else round(worst.edge_mm, 1)
     return [_check(piece, "edge", "edge distance", verdict, why, value=value, low=least, remedies=mend)]
+
+
+def _further_out(piece: Piece, shape: PieceShape, holes: list[PieceHole]) -> Remedy:
+    """How much metal to leave beyond every hole that has too little, by its outline and by what is cut out beside it."""
+    outline = polygon_of(shape.outline)
+    short = [
+        (border, EDGE_LIKED * h.bolt_mm - edge, h)
+        for h in holes
+        for border, edge in edges_mm(h, outline, piece.cutouts).items()
+        if edge < EDGE_LIKED * h.bolt_mm
+    ]
+    if not piece.outline and not shape.bends and not any(border for border, _, _ in short):
+        return Remedy(words("Make the margin {0}.", mm(max(EDGE_LIKED * h.bolt_mm - h.drill_mm / 2 for _, _, h in short) + CHORD_MM)))
+    each = ", ".join(f"{named(border) or 'the outline'} {{{k}}} further from {named(h.named)}" for k, (border, _, h) in enumerate(short))
+    return Remedy(words(f"Let the edge go further: {each}.", *(mm(by) for _, by, _ in short)))
 
 
 def _hand(piece: Piece, shape: PieceShape) -> list[Check]:
@@ -280,7 +327,12 @@ def _hand(piece: Piece, shape: PieceShape) -> list[Check]:
         if first.move:
             called = next(h.named for h in shape.holes if h.id == first.move)
             mend.append(
-                Remedy(words(f"Move hole {named(called)}, with what it meets, by {{0}}: then it goes on in one way only.", mm(first.by_mm)))
+                Remedy(
+                    words(
+                        f"Move hole {named(called)}, with what it meets, by {{0}} along {first.along}: then it goes on in one way only.",
+                        mm(first.by_mm),
+                    )
+                )
             )
         if unseen:
             mend.append(Remedy(words("Cut a corner off its forward edge, so that it is seen lying wrong.")))

@@ -29,6 +29,7 @@ from elmpeg.core.methods.shapes.outlines import Outline, chords, polygon_of, wit
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_drawings import drawing_of, printed_size_mm
 from elmpeg.core.stages.make.piece_shape import PieceShape, piece_shape
+from elmpeg.core.stages.make.piece_states import made_after
 from elmpeg.core.stages.make.print_proofs import print_proof
 
 CORNER_CUT_SHARE = 0.12
@@ -86,6 +87,30 @@ def with_revision(
         _require_proved(scene, piece)
     number = 1 + max((r.number for r in piece.revisions), default=0)
     new = PieceRevision(f"r{number}", number, made_of, changed, by, at, drawing, why, finding)
+    return with_piece(build, replace(piece, revisions=(*piece.revisions, new)))
+
+
+def with_opened(build: Build, scene: Scene, piece_id: str, opened: dict[str, float], by: str, at: str) -> Build:
+    """A piece of which holes that exist were opened by hand: a making of its own, after the drawing of what there was.
+
+    Raises InputError where nothing was made of it yet, for a hole that this has not, and for one that would not grow.
+    """
+    piece = build.piece(piece_id)
+    made = made_after(piece)
+    if made is None:
+        raise InputError("hole", f"nothing was made of {piece.name} yet")
+    kept = made.drawing
+    now = {h.id: h.hole_mm for h in kept.holes}
+    for hole, to_mm in opened.items():
+        if hole not in now:
+            raise InputError("hole", "what was made has no such hole")
+        if to_mm <= now[hole]:
+            raise InputError("to", f"is no larger than the {now[hole]:g} mm that it has")
+    drawing = replace(kept, holes=tuple(replace(h, hole_mm=opened.get(h.id, h.hole_mm)) for h in kept.holes))
+    letters = {h.id: h.named for h in _shape(scene, piece).holes}
+    changed = "opened by hand: " + ", ".join(f"{letters.get(hole, hole)} to {to:.1f} mm" for hole, to in opened.items())
+    number = 1 + max((r.number for r in piece.revisions), default=0)
+    new = PieceRevision(f"r{number}", number, made.made_of, changed[:200], by, at, drawing)
     return with_piece(build, replace(piece, revisions=(*piece.revisions, new)))
 
 

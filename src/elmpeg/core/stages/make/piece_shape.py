@@ -19,7 +19,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import DENSITY_KG_M3
-from elmpeg.core.build.pieces import DrawnHole, HoleKind, OwnHole, Piece, PieceDrawing, PlateHole
+from elmpeg.core.build.pieces import Cutout, DrawnHole, HoleKind, OwnHole, Piece, PieceDrawing, PlateHole
 from elmpeg.core.methods.fastening.fasteners import bolt_through_mm
 from elmpeg.core.methods.shapes.outlines import Outline, area_mm2, length_mm, polygon_of, with_arcs
 from elmpeg.core.methods.sheet_metal.bends import Strip, k_of_strip
@@ -243,7 +243,7 @@ def _finished(
     shape = polygon_of(outline)
     for cutout in piece.cutouts:
         polygon_of(cutout.corners)
-    edged = _lettered([replace(h, edge_mm=_edge_mm(h, shape, piece)) for h in holes])
+    edged = _lettered([replace(h, edge_mm=min(edges_mm(h, shape, piece.cutouts).values())) for h in holes])
     bends = (*(flat.bends if flat else ()), *piece.bends)
     area = area_mm2(outline) - sum(h.opening.area for h in holes) - sum(area_mm2(c.corners) for c in piece.cutouts)
     gap, between = math.inf, ("", "")
@@ -287,9 +287,13 @@ def _around(piece: Piece, holes: list[PieceHole], flat: BracketFlat | None) -> O
     return with_arcs([(float(x), float(y)) for x, y in hull.exterior.coords])
 
 
-def _edge_mm(hole: PieceHole, outline: Polygon, piece: Piece) -> float:
-    """From a hole's centre, or a slot's nearer end, to the nearest edge, outside or of an opening; below 0 outside the piece."""
+def edges_mm(hole: PieceHole, outline: Polygon, cutouts: tuple[Cutout, ...]) -> dict[str, float]:
+    """From a hole's centre, or a slot's nearer end, to the outline (“”) and to every opening by its id; below 0 where it lies outside
+    the piece or within the opening."""
     dot = Dot(hole.xy_mm)
     middle = hole.opening.buffer(-hole.drill_mm / 2 * 0.999) if hole.slot_mm else dot
-    edge = min([outline.exterior.distance(middle), *(polygon_of(c.corners).exterior.distance(middle) for c in piece.cutouts)])
-    return float(edge * (1 if outline.contains(dot) else -1))
+    found = {"": float(outline.exterior.distance(middle)) * (1 if outline.contains(dot) else -1)}
+    for cutout in cutouts:
+        shape = polygon_of(cutout.corners)
+        found[cutout.id] = float(shape.exterior.distance(middle)) * (-1 if shape.contains(dot) else 1)
+    return found

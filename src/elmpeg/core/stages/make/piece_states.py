@@ -11,7 +11,7 @@ from shapely.affinity import affine_transform
 from shapely.geometry import Polygon
 
 from elmpeg.core.base.record import record
-from elmpeg.core.build.pieces import Piece, PieceDrawing
+from elmpeg.core.build.pieces import Piece, PieceDrawing, TriedIn
 from elmpeg.core.methods.shapes.outlines import polygon_of
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 
@@ -36,6 +36,7 @@ class Miss:
     called: str
     mm: float
     play_mm: float
+    bolt_mm: float
 
 
 @record
@@ -48,6 +49,7 @@ class WrongWay:
     move: str = ""
     """The hole whose moving stops it."""
     by_mm: float = 0.0
+    along: Literal["x", "y"] = "x"
 
 
 def standing(piece: Piece, drawn: bool) -> Standing:
@@ -67,13 +69,22 @@ def standing(piece: Piece, drawn: bool) -> Standing:
     return "drawn" if drawn else "to draw"
 
 
-def made_after(piece: Piece) -> tuple[str, PieceDrawing] | None:
-    """What the newest thing that exists of a piece was made after, and how that is called."""
+@record
+class Existing:
+    """The newest thing that exists of a piece: how it is called, what it was made after, and what it is of."""
+
+    called: str
+    drawing: PieceDrawing
+    made_of: TriedIn
+
+
+def made_after(piece: Piece) -> Existing | None:
+    """The newest thing that exists of a piece; None where nothing was made yet."""
     sent = next((s for s in reversed(piece.sendings) if s.drawing is not None and s.state not in ("drafted", "checked")), None)
     last = piece.revisions[-1] if piece.revisions else None
     if sent is not None and sent.drawing is not None and (last is None or sent.at > last.at):
-        return f"the drawing sent to {sent.to}", sent.drawing
-    return (f"revision {last.number} in {last.made_of}", last.drawing) if last else None
+        return Existing(f"the drawing sent to {sent.to}", sent.drawing, "metal")
+    return Existing(f"revision {last.number} in {last.made_of}", last.drawing, last.made_of) if last else None
 
 
 def misses(shape: PieceShape, kept: PieceDrawing) -> tuple[Miss, ...]:
@@ -85,7 +96,9 @@ def misses(shape: PieceShape, kept: PieceDrawing) -> tuple[Miss, ...]:
     off = miss_vectors({h.id: h.xy_mm for h in shape.holes}, kept)
     then = {h.id: h for h in kept.holes}
     found = [
-        Miss(h.id, h.named, math.hypot(*off[h.id]), max((then[h.id].hole_mm - h.bolt_mm) / 2, 0.0)) for h in shape.holes if h.id in off
+        Miss(h.id, h.named, math.hypot(*off[h.id]), max((then[h.id].hole_mm - h.bolt_mm) / 2, 0.0), h.bolt_mm)
+        for h in shape.holes
+        if h.id in off
     ]
     return tuple(sorted(found, key=lambda m: -m.mm))
 
@@ -127,8 +140,8 @@ def wrong_ways_of(shape: PieceShape) -> tuple[WrongWay, ...]:
         found.append(WrongWay(how, short, _shows(shape, turn, mirrored, to)))
     if not found:
         return ()
-    hole, by = _stopped_by(matched)
-    return tuple(replace(w, move=hole, by_mm=by) for w in found)
+    hole, by, along = _stopped_by(matched)
+    return tuple(replace(w, move=hole, by_mm=by, along=along) for w in found)
 
 
 def _laid_otherwise(holes: list[PieceHole]) -> list[tuple[float, bool, tuple[float, float], float]]:
@@ -177,20 +190,22 @@ def _shows(shape: PieceShape, turn: float, mirrored: bool, to: tuple[float, floa
     return bool(metal.symmetric_difference(moved).area > TELLS_BY_SHARE * metal.area)
 
 
-def _stopped_by(holes: list[PieceHole]) -> tuple[str, float]:
-    """The hole, with its bolt, whose moving makes every wrong way fall short by more than can be forced; empty where none does.
+def _stopped_by(holes: list[PieceHole]) -> tuple[str, float, Literal["x", "y"]]:
+    """The hole, with its bolt, by how much, and along what: moved so, the piece goes on in no other way. Empty where none does it.
 
     Two holes alone always go on either way round.
     """
     if len(holes) <= 2:
-        return "", 0.0
+        return "", 0.0, "x"
     for by in MOVES_MM:
         for k, hole in enumerate(holes[:MOST_MOVED]):
-            for dx, dy in ((by, 0.0), (0.0, by)):
-                moved = replace(hole, xy_mm=(hole.xy_mm[0] + dx, hole.xy_mm[1] + dy))
-                if all(short > by / 4 for *_, short in _laid_otherwise([*holes[:k], moved, *holes[k + 1 :]])):
-                    return hole.id, by
-    return "", 0.0
+            x, y = hole.xy_mm
+            ways: tuple[tuple[Literal["x", "y"], tuple[float, float]], ...] = (("x", (x + by, y)), ("y", (x, y + by)))
+            for along, to in ways:
+                moved = replace(hole, xy_mm=to)
+                if not _laid_otherwise([*holes[:k], moved, *holes[k + 1 :]]):
+                    return hole.id, by, along
+    return "", 0.0, "x"
 
 
 def _end_for_end(shape: PieceShape) -> WrongWay | None:

@@ -15,6 +15,7 @@ from elmpeg.core.judging.scatter import Normal
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.chains import chain_result
+from elmpeg.core.stages.mount.plates import THINNEST_MM
 
 IN_CASTING = 1.5
 """Of its size, how far a bolt is in the thread of a casting at the least (common shop rule for light alloy)."""
@@ -64,7 +65,10 @@ def _reach(scene: Scene, piece: Piece, between: Between, reach: Reach) -> Check:
     short = between.needs_mm - left
     why = words("The shaft reaches {0} into its bearing with the plate in; {1} is the least.", mm(left, reach.sd_mm), mm(between.needs_mm))
     thinner = short + room_to_be_sure(reach.sd_mm, scene.build.limits.sure)
-    mend = (Remedy(words("Make the plate {0} thinner, or have the shaft's end made longer by as much.", mm(thinner))),) if short > 0 else ()
+    text = "Make the plate {0} thinner, or have the shaft's end made longer by as much."
+    if thinner > piece.thick_mm - THINNEST_MM:
+        text = "Have the shaft's end made {0} longer; no plate is thin enough."
+    mend = (Remedy(words(text, mm(thinner))),) if short > 0 else ()
     check = _check(piece, "reach", "shaft's reach", "holds", why, value=left, low=between.needs_mm, remedies=mend)
     return with_verdict(check, Normal(left, reach.sd_mm), scene.build.limits.sure)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, plain, words
+from elmpeg.core.base.quantities import Quantity, Unit, Words, capitalised, mm, plain, words
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.stands import Stand
 from elmpeg.core.judging.checks import Check, Findings, Remedy, about
@@ -61,18 +61,29 @@ def _order(stand: Stand, items: tuple[Item, ...], order: AssemblyOrder) -> list[
     worst = min(order.held, key=lambda h: (not h.tool_only, len(h.by)))
     by = ", ".join(_name(items, b) for b in worst.by)
     if worst.tool_only:
-        bolt = next(i for i in items if i.id == worst.item)
-        plate = next((i for i in items if i.id in worst.by and isinstance(i, StandPlate)), None)
-        hole = tool_hole(bolt, plate) if plate is not None and isinstance(bolt, StandFixing) else None
         why = words(f"The tool does not reach {_name(items, worst.item)} past {by}.")
-        mend = (
-            (Remedy(words(f"Cut a hole of {{0}} for it in {_name(items, plate.id)}.", mm(math.ceil(hole[1])))),) if hole and plate else ()
-        )
-        return [_check(stand, "order", "order of assembly", "fails", why, remedies=mend)]
+        return [_check(stand, "order", "order of assembly", "fails", why, remedies=tool_holes(items, order))]
     held = ", ".join(_name(items, h.item) for h in order.held)
     why = words(f"It cannot be put together: {held} hold each other. {_name(items, worst.item)} is held least, by {by}.")
     mend = (Remedy(words(f"Open a slot of {by} to the edge, or make {_name(items, worst.item)} of two.")),)
     return [_check(stand, "order", "order of assembly", "fails", why, remedies=mend)]
+
+
+def tool_holes(items: tuple[Item, ...], order: AssemblyOrder) -> tuple[Remedy, ...]:
+    """A hole for every tool that does not get past a plate; nothing where something else is in a tool's way."""
+    known = {i.id: i for i in items}
+    said: list[str] = []
+    figures: list[Quantity] = []
+    for held in order.held:
+        for by in held.by if held.tool_only else ():
+            bolt, plate = known[held.item], known[by]
+            hole = tool_hole(bolt, plate) if isinstance(plate, StandPlate) and isinstance(bolt, StandFixing) else None
+            if hole is None:
+                return ()
+            said.append(f"of {{{len(figures)}}} in {_name(items, by)} for {_name(items, held.item)}")
+            figures.append(mm(math.ceil(hole[1])))
+    some = "Cut a hole" if len(said) == 1 else "Cut holes"
+    return (Remedy(words(f"{some} {' and '.join(said)}.", *figures)),) if said else ()
 
 
 def _wrong(stand: Stand, items: tuple[Item, ...], wrong: tuple[WrongFit, ...]) -> list[Check]:

@@ -15,10 +15,12 @@ from elmpeg.core.build.structures import Structure
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Check, Findings, Remedy, about
 from elmpeg.core.methods.shapes.clearance import Body, room_between
+from elmpeg.core.methods.shapes.room import Nearest
 from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Solid, Tube, bounds_mm
 from elmpeg.core.methods.tubes.frames import CutMember, FrameMember
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.structure_members import cut_structure, part_id
+from elmpeg.core.stages.place.shift_remedy import ways_said
 
 WELDED_MM = 3.0
 """What a member may lie into a shape at its ends, where it is welded to it; shapes are blocked in."""
@@ -32,6 +34,10 @@ class StructureFoul:
     member: str
     name: str
     mm: float
+    on: str
+    solid: str
+    away_mm: Vec3
+    """The least shift of the member that takes it out."""
 
 
 @record
@@ -68,12 +74,13 @@ def structure_findings(scene: Scene, structure: Structure) -> Findings:
     more = f" {plain(', '.join(by_hand))} meet more at an end than they can be cut to; the rest is fitted by hand." if by_hand else ""
     why = words(f"{len(members)} members, {joints} ends cut to another.{more}")
     checks = [_check(structure, "cuts", "cuts", "near" if by_hand else "holds", why)]
-    worst = found[0] if found else None
-    if worst is not None:
-        why = words(f"{plain(worst.member)} runs into {named(worst.name)} by {{0}}.", mm(worst.mm))
-        mend = (Remedy(words("Move its nodes away by {0}, or bend it round.", mm(worst.mm))),)
+    for foul in found:
+        why = words(f"{plain(foul.member)} runs into {named(foul.name)} by {{0}}.", mm(foul.mm))
+        way, figures = ways_said(foul.away_mm)
+        mend = (Remedy(words(f"Move both its nodes {way}, or bend it round.", *figures)),)
+        code, called = f"room.{foul.member}.{foul.on}.{foul.solid}", f"{foul.member} and {foul.name}"
         checks.append(
-            _check(structure, "room", "room", "fails", why, value=worst.mm, high=0.0, remedies=mend, exact="shapes are blocked in")
+            _check(structure, code, called, "fails", why, value=foul.mm, high=WELDED_MM, remedies=mend, exact="shapes are blocked in")
         )
     if lags > LAGS_MM:
         why = words("The part that is drawn in the bay lies {0} from where its nodes are now.", mm(lags))
@@ -99,9 +106,11 @@ def fouls_of(scene: Scene, structure: Structure, members: tuple[tuple[FrameMembe
         for on, solid, middle, radius in near:
             if _from_line(middle, a, b) > radius + member.across_mm / 2:
                 continue
-            room = _room_mm(tube, solid, scene.placement(on))
-            if room < -WELDED_MM:
-                found.append(StructureFoul(member.id, f"{solid.name} of {names[on]}" if on in names else solid.name, -room))
+            room = _room(tube, solid, scene.placement(on))
+            if room.distance_mm < -WELDED_MM:
+                name = f"{solid.name} of {names[on]}" if on in names else solid.name
+                away = sub(room.on_b_mm, room.on_a_mm)
+                found.append(StructureFoul(member.id, name, -room.distance_mm, on, solid.id, away))
     return tuple(sorted(found, key=lambda f: -f.mm))
 
 
@@ -128,9 +137,9 @@ def _from_line(p: Vec3, a: Vec3, b: Vec3) -> float:
 
 
 @lru_cache(maxsize=8192)
-def _room_mm(tube: Cylinder, solid: Solid, where: Placed) -> float:
+def _room(tube: Cylinder, solid: Solid, where: Placed) -> Nearest:
     """Kept, since a move changes the place of one part and leaves the others where they were."""
-    return float(room_between(Body((tube,), FIXED), Body((solid,), where)).distance_mm)
+    return room_between(Body((tube,), FIXED), Body((solid,), where))
 
 
 def _lags_mm(scene: Scene, structure: Structure, members: tuple[tuple[FrameMember, CutMember], ...]) -> float:

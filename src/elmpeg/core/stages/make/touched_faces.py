@@ -8,6 +8,7 @@ lies.
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
@@ -104,5 +105,12 @@ def _towards_the_metal(scene: Scene, face: PieceFace, places: list[Vec3], axes: 
 
 
 def faces_of(scene: Scene, piece: Piece) -> tuple[FaceFromPoints, ...]:
-    """All faces of a piece; raises as ``touched_face`` does."""
-    return tuple(touched_face(scene, f) for f in piece.faces)
+    """All faces of a piece, with holes as large as it has them; raises as ``touched_face`` does."""
+    said = {(h.pattern, h.hole): h.drill_mm for h in piece.holes if h.drill_mm}
+    found = tuple(touched_face(scene, f) for f in piece.faces)
+    return tuple(_drilled(one, f.id, said) for one, f in zip(found, piece.faces, strict=True)) if said else found
+
+
+def _drilled(found: FaceFromPoints, face: str, said: dict[tuple[str, str], float]) -> FaceFromPoints:
+    holes = tuple(replace(h, hole_mm=said.get((face, h.id), h.hole_mm)) for h in found.face.holes)
+    return replace(found, face=replace(found.face, holes=holes))

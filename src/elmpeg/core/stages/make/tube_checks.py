@@ -8,8 +8,8 @@ from dataclasses import replace
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, mm, named, plain, words
 from elmpeg.core.base.record import record
-from elmpeg.core.base.verdicts import Verdict
-from elmpeg.core.build.pieces import Piece
+from elmpeg.core.base.verdicts import AT_LIMIT, Verdict
+from elmpeg.core.build.pieces import CrossHole, Piece
 from elmpeg.core.judging.checks import Check, Findings, Remedy, about
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.judging.judge import with_verdict
@@ -114,7 +114,9 @@ def _bends(piece: Piece, shape: TubeShape) -> list[Check]:
         f"{len(body.bends)} bend{'s' if len(body.bends) > 1 else ''}, the tightest at a centre line of {{0}}; below {{1}} a tube folds without a mandrel.{wall}",
         mm(tight.radius_mm), mm(needs), mm(shape.least_wall_mm),
     )  # fmt: skip
-    mend = () if verdict == "holds" else (Remedy(words("Bend it at {0}, or with a mandrel, or try one on an offcut first.", mm(needs))),)
+    them = "it" if sum(1 for b in body.bends if b.radius_mm < needs - 1e-9) < 2 else "all that are tighter"
+    text = f"Bend {them} at {{0}}, or with a mandrel, or try one on an offcut first."
+    mend = () if verdict == "holds" else (Remedy(words(text, mm(needs))),)
     return [_check(piece, "bends", "bends", verdict, why, value=tight.radius_mm, low=needs, remedies=mend)]
 
 
@@ -122,15 +124,25 @@ def _holes(piece: Piece, shape: TubeShape) -> list[Check]:
     rooms = []
     for one in shape.holes:
         low, high = min(y for _, y in one.edge), max(y for _, y in one.edge)
-        rooms.append((min(low - shape.start.farthest_mm, shape.bent.straight_mm - shape.end.farthest_mm - high), one.hole))
+        left, right = low - shape.start.farthest_mm, shape.bent.straight_mm - shape.end.farthest_mm - high
+        rooms.append((left, right, one.hole))
     if not rooms:
         return []
-    room, hole = min(rooms, key=lambda r: r[0] - EDGE_SHARE * r[1].hole_mm)
-    least = EDGE_SHARE * hole.hole_mm
-    verdict: Verdict = "fails" if room < 0 else "near" if room < least else "holds"
+    *ways, hole = min(rooms, key=lambda r: min(r[:2]) - EDGE_SHARE * r[2].hole_mm)
+    room, least = min(ways), EDGE_SHARE * hole.hole_mm
+    verdict: Verdict = "fails" if room < 0 else "near" if room < least - AT_LIMIT else "holds"
     why = words(f"Hole {named(hole.id)} leaves {{0}} to the cut end; {{1}} is the least.", mm(max(room, 0.0)), mm(least))
-    mend = () if verdict == "holds" else (Remedy(words("Move it {0} further in.", mm(least - room))),)
+    mend = () if verdict == "holds" else (_further_in(rooms),)
     return [_check(piece, "holes", "holes", verdict, why, value=room, low=least, remedies=mend)]
+
+
+def _further_in(rooms: list[tuple[float, float, CrossHole]]) -> Remedy:
+    """Every hole too near to a cut end moved in as far as it needs, where the tube is long enough for that."""
+    short = [(left, right, h) for left, right, h in rooms if min(left, right) < EDGE_SHARE * h.hole_mm - AT_LIMIT]
+    if any(left + right < 2 * EDGE_SHARE * h.hole_mm for left, right, h in short):
+        return Remedy(words("The tube is too short for it; make the hole smaller or the tube longer."))
+    each = " and ".join(f"hole {named(h.id)} {{{k}}}" for k, (_, _, h) in enumerate(short))
+    return Remedy(words(f"Move {each} further in.", *(mm(EDGE_SHARE * h.hole_mm - min(left, right)) for left, right, h in short)))
 
 
 def _cut(scene: Scene, piece: Piece, shape: TubeShape) -> list[Check]:
@@ -138,7 +150,7 @@ def _cut(scene: Scene, piece: Piece, shape: TubeShape) -> list[Check]:
     made = made_after(piece)
     if made is None:
         return []
-    called, kept = made
+    called, kept = made.called, made.drawing
     then = max(c.x_mm for c in kept.outline) - min(c.x_mm for c in kept.outline)
     off = shape.blank_mm - then
     if abs(kept.thick_mm - piece.thick_mm) > 1e-6 and kept.thick_mm:

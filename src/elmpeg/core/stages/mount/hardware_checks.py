@@ -329,7 +329,7 @@ def _edges(mount: Mount, joint: Section) -> list[Check]:
     for layer in mount.layers:
         if layer.edge_mm is not None:
             least, liked = EDGE_LEAST * d, EDGE_LIKED * d
-            verdict: Verdict = "fails" if layer.edge_mm < least else "near" if layer.edge_mm < liked else "holds"
+            verdict: Verdict = "fails" if layer.edge_mm < least - AT_LIMIT else "near" if layer.edge_mm < liked - AT_LIMIT else "holds"
             why = words(
                 f"The hole in {layer.name} is {{0}} from the edge; at least {{1}}, better {{2}}.", mm(layer.edge_mm), mm(least), mm(liked)
             )

@@ -14,8 +14,8 @@ from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt, Figures, caveat, doubt_of
-from elmpeg.core.judging.judge import told_near, with_verdict
-from elmpeg.core.judging.scatter import Normal, Scatter
+from elmpeg.core.judging.judge import limit_to_be_sure, told_near, with_verdict
+from elmpeg.core.judging.scatter import Normal
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.place.shift_remedy import shift_remedy
@@ -258,17 +258,8 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
 
 def _hole_to_open_to_mm(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> float:
     """How far to open the seat's hole for the bolt to go through for sure."""
-    needed = _float_needed_mm(doubt.scatters[1], scene.build.limits.sure, g.offset_mm)
+    needed = limit_to_be_sure(doubt.scatters[1], scene.build.limits.sure)
     return (scene.declared(mount.seat_point).hole_mm or 0.0) + 2 * (needed - g.float_mm)
-
-
-def _float_needed_mm(scatter: Scatter, sure: float, offset_mm: float) -> float:
-    """The float of a bolt in its holes that is surely enough for an offset: for the one there is, or for none at its best."""
-    needed = offset_mm
-    step = max(scatter.sd, AT_LIMIT) / 8
-    while (scatter.inside(None, needed) if offset_mm else scatter.best(None, needed)) < sure:
-        needed += step
-    return needed
 
 
 def _drilled(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Remedy:
@@ -283,11 +274,15 @@ def _drilled(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Reme
         to[smaller] += 2 * max(needed_mm - (sum(to.values()) / 2 - bolt), 0.0)
         return {whose: mm for whose, mm in to.items() if mm > holes[whose]}
 
-    to = drilled_to(_float_needed_mm(doubt.scatters[1], sure, g.offset_mm))
+    scatter = doubt.scatters[1]
+    to = drilled_to(limit_to_be_sure(scatter, sure))
     moved = None
     if max(to.values()) > WIDEST_HOLE * bolt:
         moved = shift_remedy(scene, scene.declared(mount.component_point).on, scale(g.offset_vector_mm, -1.0))
-        to = drilled_to(_float_needed_mm(doubt.scatters[1], sure, 0.0))
+        needed, step = 0.0, max(scatter.sd, AT_LIMIT) / 8
+        while scatter.best(None, needed) < sure:
+            needed += step
+        to = drilled_to(needed)
     each = " and ".join(f"the {whose} hole to {{{k}}}" for k, whose in enumerate(to))
     said = words(f"Drill {each}, or take a thinner bolt.", *(mm(v) for v in to.values()))
     return Remedy(said) if moved is None else replace(moved, words=joined(moved.words, said))

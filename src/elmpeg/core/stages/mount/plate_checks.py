@@ -10,7 +10,7 @@ from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.later import Later
 from elmpeg.core.base.quantities import Quantity, Words, bought_mm, capitalised, mm, named, plain, words
 from elmpeg.core.base.record import changed
-from elmpeg.core.base.verdicts import Verdict, verdict_within
+from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, verdict_within
 from elmpeg.core.base.verdicts import worst as worst_of
 from elmpeg.core.build.hardware import Chain, Match, Pattern
 from elmpeg.core.build.pieces import Piece
@@ -25,6 +25,8 @@ from elmpeg.core.stages.mount.patterns import holes_of, next_drill_mm, studs_of
 from elmpeg.core.stages.mount.plates import Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
 
 TRIES, FURTHER = 12, 1.1
+CHORD_MM = 0.1
+"""What the chords of a round outline take off it at the most."""
 OTHER_HAND_MM = 0.5
 """How much better a turned-over plate must fit to be called the other hand."""
 
@@ -150,11 +152,11 @@ def plate_checks(scene: Scene, plate: Piece) -> tuple[Check, ...]:
 def _edge(plate: Piece, made: PlateGeometry) -> Check:
     worst = min(made.holes, key=lambda h: h.edge_mm - EDGE_LEAST * h.bolt_mm)
     least, liked = EDGE_LEAST * worst.bolt_mm, EDGE_LIKED * worst.bolt_mm
-    verdict: Verdict = "fails" if worst.edge_mm < least else "near" if worst.edge_mm < liked else "holds"
+    verdict: Verdict = "fails" if worst.edge_mm < least - AT_LIMIT else "near" if worst.edge_mm < liked - AT_LIMIT else "holds"
     why = words(
         f"Hole {named(worst.id)} lies {{0}} from the plate's edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
     )
-    mend = (Remedy(words("Let the outline go {0} further out there.", mm(least - worst.edge_mm))),) if verdict == "fails" else ()
+    mend = (_further_out(plate, made),) if verdict == "fails" else ()
     return _check(
         f"plate.{plate.id}.edge",
         "plate",
@@ -166,6 +168,15 @@ def _edge(plate: Piece, made: PlateGeometry) -> Check:
         remedies=mend,
         about=about(pieces=plate.id),
     )
+
+
+def _further_out(plate: Piece, made: PlateGeometry) -> Remedy:
+    """How much metal to leave beyond every hole that has too little."""
+    short = [h for h in made.holes if h.edge_mm < EDGE_LIKED * h.bolt_mm]
+    if not plate.outline:
+        return Remedy(words("Make the margin {0}.", mm(max(EDGE_LIKED * h.bolt_mm - h.drill_mm / 2 for h in short) + CHORD_MM)))
+    each = ", ".join(f"{{{k}}} further from {named(h.id)}" for k, h in enumerate(short))
+    return Remedy(words(f"Let the outline go further out: {each}.", *(mm(EDGE_LIKED * h.bolt_mm - h.edge_mm) for h in short)))
 
 
 def _threads(plate: Piece, made: PlateGeometry) -> list[Check]:
@@ -219,15 +230,18 @@ def _heads(plate: Piece, made: PlateGeometry) -> list[Check]:
     room, one, other, high = min(gaps)
     if room < 0:
         why = words(f"The head in {named(one)} runs into the washer or spacer at {named(other)} by {{0}}.", mm(-room))
-        mend = (Remedy(words("Countersink the lower holes, or move the patterns apart.")),)
+        mend: tuple[Remedy, ...] = (Remedy(words("Countersink the lower holes, or move the patterns apart.")),)
+    elif plate.upper_on_mm >= high:
+        why = words("Heads {0} high stand below the upper part, which stands on spacers of {1}.", mm(high), mm(plate.upper_on_mm))
+        mend = ()
     else:
         why = words(
             f"Heads {{0}} high stand on the face that the upper part comes onto; {{1}} clear of the nearest spacer, at {named(other)}.",
             mm(high),
             mm(room),
         )
-        mend = (Remedy(words("Countersink them, or stand the upper part on spacers higher than {0}.", mm(high))),)
-    verdict: Verdict = "fails" if room < 0 else "near"
+        mend = (Remedy(words("Countersink them, or stand the upper part on spacers of {0} or higher.", mm(high))),)
+    verdict: Verdict = "fails" if room < 0 else "holds" if plate.upper_on_mm >= high else "near"
     return [
         _check(
             f"plate.{plate.id}.heads",

@@ -109,13 +109,14 @@ def _placed(build: Build, plate: Piece, which: str) -> list[Drilled]:
 def drilled(said: PlateHole, hole_mm: float, bolt_mm: float) -> tuple[float, float, float]:
     """Drill, width of the countersink, and bolt of a hole."""
     if not said.thread:
-        return (hole_mm or bolt_mm + 1.0, 0.0, bolt_mm)
+        return (said.drill_mm or hole_mm or bolt_mm + 1.0, 0.0, bolt_mm)
     found = thread(said.thread, "holes")
     size = size_of(found)
     if said.kind == "tapped":
         return (found.tap_drill_mm, 0.0, found.d_mm)
     sunk = size.countersunk.across_mm if said.kind == "countersunk" and size.countersunk is not None else 0.0
-    return (max(hole_mm, size.close_mm) if hole_mm else size.normal_mm, sunk, found.d_mm)
+    usual = max(hole_mm, size.close_mm) if hole_mm else size.normal_mm
+    return (said.drill_mm or usual, sunk, found.d_mm)
 
 
 def _outline(plate: Piece, holes: list[Drilled]) -> Polygon:

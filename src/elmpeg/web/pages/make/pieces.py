@@ -42,8 +42,8 @@ from elmpeg.core.stages.make.piece_mounts import (
     vehicle_points,
     with_mounts,
 )
-from elmpeg.core.stages.make.piece_shape import PieceShape, k_for, piece_shape
-from elmpeg.core.stages.make.piece_states import STANDINGS, Standing, standing
+from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape, k_for, piece_shape
+from elmpeg.core.stages.make.piece_states import STANDINGS, Standing, made_after, standing
 from elmpeg.core.stages.make.print_proofs import print_proof
 from elmpeg.core.stages.make.proposals import Proposal, proposals
 from elmpeg.core.stages.make.shape_faces import with_outline_of
@@ -178,6 +178,8 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
     shape = row.shape
     holes = bench_holes(scene, shape) if shape else ()
     offered = _offered(scene, piece) if part == "joins" and piece.faces and not piece.lower else ()
+    drilled = {(h.pattern, h.hole): h.drill_mm for h in piece.holes}
+    exists = made_after(piece)
     drawing = profile = None
     pair = pair_as_one(piece, shape) if shape and part == "paper" and piece.hand == "pair" else None
     if shape is not None:
@@ -193,6 +195,14 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         piece=piece,
         shape=shape,
         holes=holes,
+        exists=exists,
+        to_open=[
+            (h.id, f"{b.hole.named}, {desk.show.value(h.hole_mm, 'mm')}")
+            for b in holes
+            for h in (exists.drawing.holes if exists else ())
+            if h.id == b.hole.id
+        ],
+        drilled_to={b.hole.id: drilled.get(_made_as(piece, b.hole), 0.0) for b in holes},
         part=part,
         parts_of=parts_of,
         state=row.state,
@@ -391,18 +401,26 @@ def keep_holes(act: Act) -> Outcome:
     shape = piece_shape(Scene(act.build, _option(act)), piece)
     made = []
     for hole in shape.holes:
-        own = hole.face or "own"
-        name = hole.id.split("-", 1)[1] if piece.lower and own != "own" else hole.id
+        own, name = _made_as(piece, hole)
         kind = act.form.choice(f"kind_{hole.id}", KINDS, "through")
         thread = act.text(f"thread_{hole.id}").strip()
         if kind != "through" and not thread:
             act.form.refuse(f"thread_{hole.id}", f"say for which thread it is {kind}")
-        if kind != "through" or thread:
-            made.append(PlateHole(own, name, kind, thread))
+        drill = act.form.length(f"drill_{hole.id}", 0.0)
+        if drill < 0:
+            act.form.refuse(f"drill_{hole.id}", "must be above 0, or empty for what its thread or its mate says")
+        if kind != "through" or thread or drill:
+            made.append(PlateHole(own, name, kind, thread, drill))
     act.form.require()
     changed = replace(piece, holes=tuple(made))
     piece_shape(Scene(act.build, _option(act)), changed)
     return act.change(f"Holes of the piece {piece.name}", lambda b: piece_edits.with_piece(b, changed))
+
+
+def _made_as(piece: Piece, hole: PieceHole) -> tuple[str, str]:
+    """By what a piece says how one of its holes is made: the pattern or face, and the hole's name in it."""
+    own = hole.face or "own"
+    return own, hole.id.split("-", 1)[1] if piece.lower and own != "own" else hole.id
 
 
 def _option(act: Act) -> Option:
@@ -558,6 +576,13 @@ def keep_made(act: Act) -> Outcome:
         result = form.choice("result", tuple(RESULTS), "")
         learnt, revision = form.text("learnt", 300), act.text("revision")
         return act.change(f"What came of {piece.name}", lambda b: piece_edits.with_result(b, piece.id, revision, result, learnt))
+    if do == "opened":
+        hole, to_mm, person, at = form.text("hole", 80), form.length("to"), act.desk.person.name, now()
+        option_id = _option(act).id
+        return act.change(
+            f"A hole of {piece.name} opened by hand",
+            lambda b: piece_edits.with_opened(b, Scene(b, b.option(option_id)), piece.id, {hole: to_mm}, person, at),
+        )
     if do == "unmake":
         revision = act.text("revision")
         return act.change(f"Took a making of {piece.name} back", lambda b: piece_edits.without_revision(b, piece.id, revision))

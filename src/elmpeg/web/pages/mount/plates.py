@@ -110,19 +110,22 @@ def plate_from(desk: Desk, form: Form, build: Build, old: Piece | None) -> Piece
         shift_mm=(form.length("shift_x", 0.0), form.length("shift_y", 0.0)),
         turn_deg=form.angle("turn", 0.0),
         margin_mm=form.length("margin", USUAL_MARGIN_MM),
+        upper_on_mm=form.length("upper_on", 0.0),
         # Arcs that were read from a drawing stay as long as nobody types other corners.
         outline=old.outline if old and _same(corners, old) else straight(corners),
         up=form.text("up", 80),
         forward=form.text("forward", 80),
     )
     holes = []
+    drilled = {(h.pattern, h.hole): h.drill_mm for h in plate.holes}
     for which, pattern in (("lower", build.pattern(lower)), ("upper", build.pattern(upper))):
         for hole in laid(build, pattern).holes:
             own = f"kind_{which}_{hole.id}"
             kind = form.choice(own if form.given(own) else f"kind_{which}", KINDS, "through")
             thread = desk.text(f"thread_{which}_{hole.id}", desk.text(f"thread_{which}")).strip()
-            if kind != "through" or thread:
-                holes.append(PlateHole(which, hole.id, kind, thread))
+            drill = drilled.get((which, hole.id), 0.0)
+            if kind != "through" or thread or drill:
+                holes.append(PlateHole(which, hole.id, kind, thread, drill))
     return replace(plate, holes=tuple(holes))
 
 
