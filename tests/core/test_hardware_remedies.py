@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import re
 import unittest
 from collections import Counter
 from dataclasses import replace
 
 import numpy as np
 
+from elmpeg.core.advice.made_remedy import with_remedy
 from elmpeg.core.build.document import with_option
 from elmpeg.core.build.hardware import Around, Boxed, Fastener, Layer, Match, Pattern, PatternHole
 from elmpeg.core.evaluation.evaluate import evaluate
@@ -90,63 +90,6 @@ def asked_again(build, option, check):
     return next(c for c in (*found.checks, *hardware_checks(scene, mount, found.state, found.doubt)) if c.code == check.code)
 
 
-def applied(build, option, check, remedy):
-    """The build after a remedy with an amount; None for one that gives advice only, or that another test applies."""
-    text, figures = remedy.words.template, [q.value for q in remedy.words.quantities]
-    if not figures:
-        return None
-    if check.family == "pattern" and text.startswith("Open "):
-        opened = dict(zip(re.findall(r"(\S+) to \{", text), (f for f in figures_of_holes(text, figures)), strict=True))
-        match = next(m for m in build.matches if f"match.{m.id}" == check.code)
-        plate = build.pattern(match.holes)
-        if plate.got == "points":
-            points = tuple(replace(p, hole_mm=opened.get(p.name, opened.get(p.id, p.hole_mm))) for p in build.points)
-            return replace(build, points=points)
-        holes = tuple(replace(h, hole_mm=opened.get(h.id, h.hole_mm)) for h in plate.holes)
-        return replace(build, patterns=tuple(replace(p, holes=holes) if p.id == plate.id else p for p in build.patterns))
-    if not check.ids("mounts"):
-        return None
-    mount = build.mount(check.ids("mounts")[0])
-
-    def with_mount(made):
-        return replace(build, mounts=tuple(made if m.id == made.id else m for m in build.mounts))
-
-    if "Drill the " in text:
-        moved = position_edits.placed_at(build, option, remedy.component, remedy.pose) if remedy.component else build
-        drilled = {w: figures[int(k)] for w, k in re.findall(r"the (part's|seat's) hole to \{(\d+)\}", text)}
-        ends = {mount.component_point: drilled.get("part's"), mount.seat_point: drilled.get("seat's")}
-        return replace(moved, points=tuple(replace(p, hole_mm=ends.get(p.id) or p.hole_mm) for p in moved.points))
-    if text.startswith(("Take a bolt of {0} or longer", "Take a bolt of {0} at most")):
-        return with_mount(replace(mount, fastener=replace(mount.fastener, length_mm=figures[0])))
-    if text.startswith("Tap {0} deeper, then take {1}"):
-        deeper = replace(mount.fastener, thread_depth_mm=mount.fastener.thread_depth_mm + figures[0], length_mm=figures[1])
-        return with_mount(replace(mount, fastener=deeper))
-    if text.startswith("Use plate of {0} or thicker"):
-        first = next(x for x in mount.layers if x.side == "foot")
-        return with_mount(replace(mount, layers=tuple(replace(x, mm=figures[0]) if x.id == first.id else x for x in mount.layers)))
-    if text.startswith("Leave {0} more plate"):
-        own = check.code.rsplit(".", 1)[1]
-        return with_mount(
-            replace(mount, layers=tuple(replace(x, edge_mm=x.edge_mm + figures[0]) if x.id == own else x for x in mount.layers))
-        )
-    if text.startswith(("Move the hole {0} away", "Grind a flat, take a smaller washer, or move the hole {0}")):
-        end = check.code.rsplit(".", 1)[1]
-        if end in ("head", "nut"):
-            field = f"{end}_wall_mm"
-            return with_mount(replace(mount, around=replace(mount.around, **{field: getattr(mount.around, field) + figures[0]})))
-        return with_mount(
-            replace(mount, layers=tuple(replace(x, wall_mm=x.wall_mm + figures[0]) if x.name == end else x for x in mount.layers))
-        )
-    if text.startswith(("Put a sleeve of {0}", "Cut a sleeve of {0}")):
-        return with_mount(replace(mount, boxed=replace(mount.boxed, sleeve_mm=figures[0])))
-    return None
-
-
-def figures_of_holes(text, figures):
-    """Of the figures of a text that opens holes those that they are opened to; the others are drills."""
-    return [figures[int(k)] for k in re.findall(r"\S+ to \{(\d+)\}", text)]
-
-
 class Hardware(unittest.TestCase):
     """Random mounts."""
 
@@ -159,9 +102,9 @@ class Hardware(unittest.TestCase):
                 if check.verdict not in ("fails", "near") or check.family not in ("bolt", "hole", "hold", "offset", "pattern"):
                     continue
                 for remedy in check.remedies:
-                    mended = applied(build, "low", check, remedy)
-                    if mended is None:
+                    if not remedy.can_be_made or "leaves it near" in remedy.words.template:
                         continue
+                    mended = with_remedy(build, "low", remedy)
                     kinds[check.family, remedy.words.template[:16]] += 1
                     now = asked_again(mended, "low", check)
                     with self.subTest(check.code, remedy=remedy.words.template):

@@ -11,16 +11,16 @@ from statistics import NormalDist
 
 import numpy as np
 
-from elmpeg.core.advice.newly_out import newly_out
+from elmpeg.core.advice.made_remedy import newly_out, with_remedy
 from elmpeg.core.base.vectors import add, scale, unit
-from elmpeg.core.build.document import with_option
-from elmpeg.core.build.mounts import MountStack, StackPiece
+from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.build.options import stack_of
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.scene.axis_from_gauge import BY_EYE_DEG
 from elmpeg.core.scene.point_from_readings import AXIS_SD_DEG, DRAWING_SD_MM, UNMEASURED_SD_DEG, UNMEASURED_SD_MM
-from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.mount_checks import geometry_of
+from elmpeg.core.stages.mount.stack_edits import with_stack
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn, dynamo
 
@@ -28,32 +28,10 @@ CHANGES = 8
 """Random changes of each build; with other seeds and more of them the same holds."""
 
 
-def stacked(build, option_id, mount_id, by_mm):
-    """The build with so much more (or less) in a mount's stack."""
-    option = build.option(option_id)
-    now = stack_of(option, mount_id)
-    total = (now.total_mm if now else 0.0) + by_mm
-    pieces = (StackPiece("made", "made to measure", total, 1),) if total > 0 else ()
-    rest = tuple(s for s in option.stacks if s.mount != mount_id)
-    return with_option(build, replace(option, stacks=(*rest, MountStack(mount_id, pieces)) if pieces else rest))
-
-
-def raised(build, option_id, mount, by_mm):
-    """The build with a mount's part moved along the seat's axis."""
-    scene = Scene(build, build.option(option_id))
-    on = root_of(build, build.point(mount.component_point).on).id
-    shift = scale(unit(scene.axis(mount.seat_point)), by_mm)
-    pose = next((p.pose for p in build.option(option_id).positions if p.component == on), build.component(on).pose)
-    return position_edits.placed_at(build, option_id, on, pose.with_origin(add((pose.x_mm, pose.y_mm, pose.z_mm), shift)))
-
-
 def at_the_seat(build, option_id, mount, text, figures):
-    """The build with a remedy at a mount's seat made: the seat elsewhere, or its face turned to the foot's, or another bolt."""
+    """The build with a remedy at a mount's seat made that no figure tells: the seat elsewhere, or its face turned to the foot's."""
     scene, seat = Scene(build, build.option(option_id)), build.point(mount.seat_point)
     into = np.array(scene.placement(seat.on).rotation).T
-    if text.startswith("Take a bolt of {0} at most"):
-        fastener = replace(mount.fastener, length_mm=figures[1])
-        return replace(build, mounts=tuple(replace(m, fastener=fastener) if m.id == mount.id else m for m in build.mounts))
     if text.startswith("Use a tapered piece"):
         axis = np.array(scene.axis(mount.component_point))
         facing = math.copysign(1.0, float(axis @ np.array(scene.axis(seat.id))))
@@ -66,42 +44,16 @@ def at_the_seat(build, option_id, mount, text, figures):
     return replace(build, points=tuple(changed if p.id == seat.id else p for p in build.points))
 
 
-AT_THE_SEAT = ("Use a tapered piece", "Opening the hole does not help", "Move the part or the seat", "Take a bolt of {0} at most")
+AT_THE_SEAT = ("Use a tapered piece", "Opening the hole does not help", "Move the part or the seat")
 
 
 def applied(build, option_id, check, remedy):
     """The build after a remedy with an amount; None for one that gives advice only."""
+    if remedy.can_be_made:
+        return with_remedy(build, option_id, remedy)
     text, figures = remedy.words.template, [q.value for q in remedy.words.quantities]
-    if remedy.component is not None:
-        return position_edits.placed_at(build, option_id, remedy.component, remedy.pose)
-    mount = build.mount(check.ids("mounts")[0]) if check.ids("mounts") else None
     if text.startswith(AT_THE_SEAT):
-        return at_the_seat(build, option_id, mount, text, figures)
-    if text.startswith("Fill"):
-        return stacked(build, option_id, mount.id, figures[0])
-    if text.startswith("Take {0} out of the stack"):
-        return stacked(build, option_id, mount.id, -figures[0])
-    if text.startswith("Take the whole stack"):
-        return raised(stacked(build, option_id, mount.id, -figures[0]), option_id, mount, figures[1])
-    if text.startswith("Raise the part"):
-        return raised(build, option_id, mount, figures[0])
-    if text.startswith("Open the seat's hole"):
-        points = tuple(replace(p, hole_mm=figures[0]) if p.id == mount.seat_point else p for p in build.points)
-        return replace(build, points=points)
-    if text.startswith("Turn the far fork"):
-        line = build.driveline(check.ids("drivelines")[0])
-        phases = list(line.phases_deg)
-        for (a, _), value in zip(re.findall(r"(\w+)-(\w+) to \{", text), figures, strict=False):
-            phases[[j.id for j in line.joints].index(a)] = value
-        return replace(build, drivelines=tuple(replace(n, phases_deg=tuple(phases)) if n.id == line.id else n for n in build.drivelines))
-    if text.startswith("Order "):
-        line = build.driveline(check.ids("drivelines")[0])
-        shafts = list(line.shafts)
-        for value, (way, a, _) in zip(figures, re.findall(r"room to (\w+) in (\w+)-(\w+)", text), strict=True):
-            k = [j.id for j in line.joints].index(a)
-            field = "slip_in_mm" if way == "close" else "slip_out_mm"
-            shafts[k] = replace(shafts[k], **{field: getattr(shafts[k], field) + value})
-        return replace(build, drivelines=tuple(replace(n, shafts=tuple(shafts)) if n.id == line.id else n for n in build.drivelines))
+        return at_the_seat(build, option_id, build.mount(check.ids("mounts")[0]), text, figures)
     return None
 
 
@@ -114,7 +66,9 @@ def changed(build, option_id, rng):
                 moved = position_edits.nudged(moved, option_id, component.id, way, float(rng.normal(0, far / 2)))
     for mount in build.mounts:
         if rng.random() < 0.3:
-            moved = stacked(moved, option_id, mount.id, float(rng.uniform(2.0, 14.0)))
+            now = stack_of(moved.option(option_id), mount.id)
+            more = StackPiece("made", "made to measure", (now.total_mm if now else 0.0) + float(rng.uniform(2.0, 14.0)), 1)
+            moved = with_stack(moved, option_id, mount.id, (more,))
     lines = tuple(
         replace(
             n,

@@ -55,13 +55,40 @@ class RestsOn:
     by: tuple[Bears, ...] = ()
 
 
+STACKS = "stacks"
+"""The list that a change of what a mount's stack comes to is of; its id is the mount's, its path is not needed."""
+
+
+@record
+class Change:
+    """One figure of the build that a remedy sets, in that figure's own unit: of which of the build's lists, of which thing there, and
+    by which path within it (``layers.a.edge_mm``)."""
+
+    of: str
+    id: str
+    path: str
+    to: float
+
+
 @record
 class Remedy:
-    """What would mend a check, in words; where that is a move, the driving component and the pose it would have."""
+    """What would mend a check, in words; the driving component that it moves and the pose that this would have, and the figures of
+    the build that it sets. One with neither is advice, or asks for work that no figure tells."""
 
     words: Words
     component: str | None = None
     pose: Pose | None = None
+    changes: tuple[Change, ...] = ()
+
+    @property
+    def can_be_made(self) -> bool:
+        """Whether the build can be tried with it."""
+        return (self.component is not None and self.pose is not None) or bool(self.changes)
+
+    @property
+    def settles_a_stack(self) -> bool:
+        """Whether it takes pieces, which are chosen from the shelf."""
+        return any(c.of == STACKS for c in self.changes)
 
 
 @record

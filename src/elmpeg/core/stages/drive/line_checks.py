@@ -23,7 +23,7 @@ from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, outside, verdict_within
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.limits import Limits
-from elmpeg.core.judging.checks import Check, Input, Remedy, RestsOn, about
+from elmpeg.core.judging.checks import Change, Check, Input, Remedy, RestsOn, about
 from elmpeg.core.judging.doubt import NUDGE, Also, Nudged, caveat
 from elmpeg.core.judging.drafts import Draft, Judged, LineDraft
 from elmpeg.core.judging.judge import room_to_be_sure, told_near, with_verdict
@@ -409,7 +409,8 @@ def _evener(line: Driveline, at: LineAt, rpm: float, room: float, left: Callable
             text = f"Turn the far fork of {told} against its near one; {{{len(turns)}}} is then left."
             if spare < room:
                 text += f" {barely(spare, room)}"
-            return (Remedy(words(text, *(deg(best) for _, best in turns), Quantity(found.ripple_pct, "pct"))),)
+            said = words(text, *(deg(best) for _, best in turns), Quantity(found.ripple_pct, "pct"))
+            return (Remedy(said, changes=tuple(Change("drivelines", line.id, f"phases_deg.{k}", best) for k, best in turns)),)
     return (Remedy(words("Make the joint angles equal and opposite, or smaller.")),)
 
 

@@ -11,7 +11,7 @@ from elmpeg.core.base.quantities import Quantity, deg, mm, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import AT_LIMIT, verdict_within
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
-from elmpeg.core.judging.checks import Check, Input, Remedy, about
+from elmpeg.core.judging.checks import Change, Check, Input, Remedy, about
 from elmpeg.core.judging.drafts import Array, Draft
 from elmpeg.core.judging.scatter import Least
 from elmpeg.core.scene.carried_axle import Reach, heights_mm, reach_of
@@ -294,4 +294,8 @@ def _slips_short(line: Driveline, lefts: list[tuple[float, int, str]], spare: fl
         other = next((left for left, n, w in lefts if n == k and w != way), None)
         if other is not None and other - by >= spare:
             text += f", or the shaft {'shorter' if way == 'in' else 'longer'} by that"
-    return (Remedy(words(f"{text}.", *figures)),)
+    changes = []
+    for by, k, way in short:
+        now = line.shafts[k].slip_in_mm if way == "in" else line.shafts[k].slip_out_mm
+        changes.append(Change("drivelines", line.id, f"shafts.{k}.slip_{way}_mm", (now or 0.0) + by))
+    return (Remedy(words(f"{text}.", *figures), changes=tuple(changes)),)

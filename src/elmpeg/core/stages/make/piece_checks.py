@@ -12,7 +12,7 @@ from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, mm, named, plain, words
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict
 from elmpeg.core.build.pieces import Piece
-from elmpeg.core.judging.checks import Check, Findings, Remedy, about
+from elmpeg.core.judging.checks import Change, Check, Findings, Remedy, about
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.judging.judge import limit_to_be_sure, with_verdict
 from elmpeg.core.methods.fastening.fasteners import EDGE_LEAST, EDGE_LIKED
@@ -99,7 +99,7 @@ def _chance(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     short = max(play_needed_mm(h.sd_mm, sure, len(chance.holes)) - h.play_mm for h in chance.holes)
     mend = () if verdict == "holds" else (
         Remedy(words(f"Measure {named(worst.called)} again before cutting.")),
-        Remedy(words("Or drill these holes {0} larger, all of them.", mm(2 * max(short, 0.0)))),
+        _drilled_larger(piece, shape, {h.hole for h in chance.holes}, 2 * max(short, 0.0)),
     )  # fmt: skip
     return [
         _check(
@@ -107,6 +107,15 @@ def _chance(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
             exact="it is itself the chance that follows from the doubt of its points",
         )
     ]  # fmt: skip
+
+
+def _drilled_larger(piece: Piece, shape: PieceShape, holes: set[str], by_mm: float) -> Remedy:
+    drilled = {(h.face, h.id): h.drill_mm + by_mm for h in shape.holes if h.id in holes}
+    said = {(h.pattern, h.hole): k for k, h in enumerate(piece.holes)}
+    changes = tuple(Change("pieces", piece.id, f"holes.{said[key]}.drill_mm", to) for key, to in drilled.items() if key in said)
+    # A hole of which nothing was said yet has no figure to set.
+    told = words("Or drill these holes {0} larger, all of them.", mm(by_mm))
+    return Remedy(told, changes=changes if len(changes) == len(drilled) else ())
 
 
 def _share(chance: float) -> str:
@@ -303,7 +312,8 @@ def _further_out(piece: Piece, shape: PieceShape, holes: list[PieceHole]) -> Rem
         if edge < EDGE_LIKED * h.bolt_mm
     ]
     if not piece.outline and not shape.bends and not any(border for border, _, _ in short):
-        return Remedy(words("Make the margin {0}.", mm(max(EDGE_LIKED * h.bolt_mm - h.drill_mm / 2 for _, _, h in short) + CHORD_MM)))
+        margin = max(EDGE_LIKED * h.bolt_mm - h.drill_mm / 2 for _, _, h in short) + CHORD_MM
+        return Remedy(words("Make the margin {0}.", mm(margin)), changes=(Change("pieces", piece.id, "margin_mm", margin),))
     each = ", ".join(f"{named(border) or 'the outline'} {{{k}}} further from {named(h.named)}" for k, (border, _, h) in enumerate(short))
     return Remedy(words(f"Let the edge go further: {each}.", *(mm(by) for _, by, _ in short)))
 

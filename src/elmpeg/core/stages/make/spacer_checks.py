@@ -9,7 +9,7 @@ from elmpeg.core.base.quantities import Unit, Words, bought_mm, mm, named, plain
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.pieces import Between, Piece
-from elmpeg.core.judging.checks import Check, Remedy, about
+from elmpeg.core.judging.checks import Change, Check, Remedy, about
 from elmpeg.core.judging.judge import room_to_be_sure, with_verdict
 from elmpeg.core.judging.scatter import Normal
 from elmpeg.core.methods.fastening.fasteners import thread
@@ -66,9 +66,11 @@ def _reach(scene: Scene, piece: Piece, between: Between, reach: Reach) -> Check:
     why = words("The shaft reaches {0} into its bearing with the plate in; {1} is the least.", mm(left, reach.sd_mm), mm(between.needs_mm))
     thinner = short + room_to_be_sure(reach.sd_mm, scene.build.limits.sure)
     text = "Make the plate {0} thinner, or have the shaft's end made longer by as much."
+    changes: tuple[Change, ...] = (Change("pieces", piece.id, "thick_mm", piece.thick_mm - thinner),)
     if thinner > piece.thick_mm - THINNEST_MM:
         text = "Have the shaft's end made {0} longer; no plate is thin enough."
-    mend = (Remedy(words(text, mm(thinner))),) if short > 0 else ()
+        changes = (Change("pieces", piece.id, "between.reach_mm", between.reach_mm + thinner),) if not between.chain else ()
+    mend = (Remedy(words(text, mm(thinner)), changes=changes),) if short > 0 else ()
     check = _check(piece, "reach", "shaft's reach", "holds", why, value=left, low=between.needs_mm, remedies=mend)
     return with_verdict(check, Normal(left, reach.sd_mm), scene.build.limits.sure)
 
@@ -87,7 +89,14 @@ def _dowels(piece: Piece, between: Between) -> list[Check]:
         why = words("A dowel of {0} is {1} in the second casting; {2} is the least.", bought_mm(between.dowel_long_mm), mm(left), mm(least))
     wanted = between.dowel_deep_mm + piece.thick_mm + least
     mend = (
-        () if verdict == "holds" else (Remedy(words("Fit dowels {0} long: {1} longer.", mm(wanted), mm(wanted - between.dowel_long_mm))),)
+        ()
+        if verdict == "holds"
+        else (
+            Remedy(
+                words("Fit dowels {0} long: {1} longer.", mm(wanted), mm(wanted - between.dowel_long_mm)),
+                changes=(Change("pieces", piece.id, "between.dowel_long_mm", wanted),),
+            ),
+        )
     )
     return [_check(piece, "dowels", "dowels", verdict, why, value=left, low=least, remedies=mend, exact="it follows from lengths as typed")]
 
@@ -118,7 +127,11 @@ def _bolts(piece: Piece, between: Between) -> list[Check]:
                     "Take bolts {0} longer: {1}. In a blind hole see first that they do not bottom.",
                     bought_mm(longer),
                     bought_mm(between.bolt_long_mm + longer),
-                )
+                ),
+                changes=(
+                    Change("pieces", piece.id, "between.bolt_long_mm", between.bolt_long_mm + longer),
+                    Change("pieces", piece.id, "between.engaged_mm", between.engaged_mm + longer),
+                ),
             ),
         )
     )

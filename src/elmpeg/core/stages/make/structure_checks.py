@@ -13,7 +13,7 @@ from elmpeg.core.base.vectors import Vec3, add, dot, norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.structures import Structure
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.judging.checks import Check, Findings, Remedy, about
+from elmpeg.core.judging.checks import Change, Check, Findings, Remedy, about
 from elmpeg.core.methods.shapes.clearance import Body, room_between
 from elmpeg.core.methods.shapes.room import Nearest
 from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Solid, Tube, bounds_mm
@@ -77,7 +77,14 @@ def structure_findings(scene: Scene, structure: Structure) -> Findings:
     for foul in found:
         why = words(f"{plain(foul.member)} runs into {named(foul.name)} by {{0}}.", mm(foul.mm))
         way, figures = ways_said(foul.away_mm)
-        mend = (Remedy(words(f"Move both its nodes {way}, or bend it round.", *figures)),)
+        ends = next((m.start, m.end) for m in structure.members if m.id == foul.member)
+        moved = tuple(
+            Change("structures", structure.id, f"nodes.{n.id}.xyz_mm.{k}", n.xyz_mm[k] + foul.away_mm[k])
+            for n in structure.nodes
+            if n.id in ends
+            for k in range(3)
+        )
+        mend = (Remedy(words(f"Move both its nodes {way}, or bend it round.", *figures), changes=moved),)
         code, called = f"room.{foul.member}.{foul.on}.{foul.solid}", f"{foul.member} and {foul.name}"
         checks.append(
             _check(structure, code, called, "fails", why, value=foul.mm, high=WELDED_MM, remedies=mend, exact="shapes are blocked in")

@@ -10,7 +10,7 @@ from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict
 from elmpeg.core.build.pieces import CrossHole, Piece
-from elmpeg.core.judging.checks import Check, Findings, Remedy, about
+from elmpeg.core.judging.checks import Change, Check, Findings, Remedy, about
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.judging.judge import with_verdict
 from elmpeg.core.methods.tubes.tube_bends import USUAL_CLR
@@ -116,7 +116,10 @@ def _bends(piece: Piece, shape: TubeShape) -> list[Check]:
     )  # fmt: skip
     them = "it" if sum(1 for b in body.bends if b.radius_mm < needs - 1e-9) < 2 else "all that are tighter"
     text = f"Bend {them} at {{0}}, or with a mandrel, or try one on an offcut first."
-    mend = () if verdict == "holds" else (Remedy(words(text, mm(needs))),)
+    tighter = tuple(
+        Change("pieces", piece.id, f"tube.bends.{k}.radius_mm", needs) for k, b in enumerate(body.bends) if b.radius_mm < needs - 1e-9
+    )
+    mend = () if verdict == "holds" else (Remedy(words(text, mm(needs)), changes=tighter),)
     return [_check(piece, "bends", "bends", verdict, why, value=tight.radius_mm, low=needs, remedies=mend)]
 
 
@@ -132,17 +135,22 @@ def _holes(piece: Piece, shape: TubeShape) -> list[Check]:
     room, least = min(ways), EDGE_SHARE * hole.hole_mm
     verdict: Verdict = "fails" if room < 0 else "near" if room < least - AT_LIMIT else "holds"
     why = words(f"Hole {named(hole.id)} leaves {{0}} to the cut end; {{1}} is the least.", mm(max(room, 0.0)), mm(least))
-    mend = () if verdict == "holds" else (_further_in(rooms),)
+    mend = () if verdict == "holds" else (_further_in(piece, rooms),)
     return [_check(piece, "holes", "holes", verdict, why, value=room, low=least, remedies=mend)]
 
 
-def _further_in(rooms: list[tuple[float, float, CrossHole]]) -> Remedy:
+def _further_in(piece: Piece, rooms: list[tuple[float, float, CrossHole]]) -> Remedy:
     """Every hole too near to a cut end moved in as far as it needs, where the tube is long enough for that."""
     short = [(left, right, h) for left, right, h in rooms if min(left, right) < EDGE_SHARE * h.hole_mm - AT_LIMIT]
     if any(left + right < 2 * EDGE_SHARE * h.hole_mm for left, right, h in short):
         return Remedy(words("The tube is too short for it; make the hole smaller or the tube longer."))
     each = " and ".join(f"hole {named(h.id)} {{{k}}}" for k, (_, _, h) in enumerate(short))
-    return Remedy(words(f"Move {each} further in.", *(mm(EDGE_SHARE * h.hole_mm - min(left, right)) for left, right, h in short)))
+    by = [EDGE_SHARE * h.hole_mm - min(left, right) for left, right, h in short]
+    changes = tuple(
+        Change("pieces", piece.id, f"tube.holes.{h.id}.at_mm", h.at_mm + (b if left < right else -b))
+        for b, (left, right, h) in zip(by, short, strict=True)
+    )
+    return Remedy(words(f"Move {each} further in.", *(mm(b) for b in by)), changes=changes)
 
 
 def _cut(scene: Scene, piece: Piece, shape: TubeShape) -> list[Check]:

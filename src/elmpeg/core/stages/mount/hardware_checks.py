@@ -12,7 +12,7 @@ from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, verdict_within
 from elmpeg.core.build.hardware import SIDES, Fastener, Side
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
-from elmpeg.core.judging.checks import Check, Input, Remedy, about
+from elmpeg.core.judging.checks import Change, Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt
 from elmpeg.core.judging.judge import exactly, room_to_be_sure, told_near, with_verdict
 from elmpeg.core.judging.scatter import Size, Twins, even_spreads
@@ -107,7 +107,7 @@ def _check(
     value: float | None = None,
     low: float | None = None,
     high: float | None = None,
-    remedy: Words | None = None,
+    remedy: Words | Remedy | None = None,
     inputs: tuple[Input, ...] = (),
     formula: str = "",
     unit: Unit = "mm",
@@ -122,11 +122,16 @@ def _check(
         value=value,
         low=low,
         high=high,
-        remedies=(Remedy(remedy),) if remedy is not None else (),
+        remedies=() if remedy is None else (remedy if isinstance(remedy, Remedy) else Remedy(remedy),),
         inputs=inputs,
         formula=formula,
         about=about(points=(mount.component_point, mount.seat_point), mounts=mount.id),
     )
+
+
+def _sets(mount: Mount, told: Words, figures: dict[str, float]) -> Remedy:
+    """A remedy that sets figures of a mount's, by their paths within it."""
+    return Remedy(told, changes=tuple(Change("mounts", mount.id, path, to) for path, to in figures.items()))
 
 
 # The bolt and its thread
@@ -182,9 +187,11 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
                 mm(proud),
                 mm(least),
             )
-            remedy: Words | None = words("Take a bolt of {0} or longer.", mm(least_mm))
+            longer = words("Take a bolt of {0} or longer.", mm(least_mm))
+            remedy: Words | Remedy | None = _sets(mount, longer, {"fastener.length_mm": least_mm})
         else:
-            why, remedy = words(f"{{0}} long, {{1}} stand beyond {nut}.", bought_mm(choice.length_mm), mm(proud)), None
+            why = words(f"{{0}} long, {{1}} stand beyond {nut}.", bought_mm(choice.length_mm), mm(proud))
+            remedy = None
         verdict = verdict_within(proud + GRIPPED_MM, least, None, 0.0)
         found.append(
             _check(mount, "proud", "bolt", "thread beyond the nut", verdict, why, proud, least, None, remedy, inputs, "length − grip − nut")
@@ -203,11 +210,15 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
         over = choice.length_mm - choice.max_length_mm
         if over > GRIPPED_MM:
             why = words("The bolt of {0} bottoms in the blind hole before it clamps: {1} too long.", bought_mm(choice.length_mm), mm(over))
-            best = words("Take a bolt of {0} at most; {1} at least.", mm(most_mm), mm(least_mm))
-            if most_mm < least_mm:
-                best = words("Tap {0} deeper, then take {1}.", mm(least_mm - most_mm), mm(least_mm))
+            told = words("Take a bolt of {0} at most; {1} at least.", mm(most_mm), mm(least_mm))
+            best: Remedy | None = _sets(mount, told, {"fastener.length_mm": least_mm})
+            if most_mm < least_mm and fastener.thread_depth_mm is not None:
+                told = words("Tap {0} deeper, then take {1}.", mm(least_mm - most_mm), mm(least_mm))
+                deep = fastener.thread_depth_mm + least_mm - most_mm
+                best = _sets(mount, told, {"fastener.thread_depth_mm": deep, "fastener.length_mm": least_mm})
         else:
-            why, best = words("The bolt of {0} ends {1} before the bottom thread.", bought_mm(choice.length_mm), mm(-over)), None
+            why = words("The bolt of {0} ends {1} before the bottom thread.", bought_mm(choice.length_mm), mm(-over))
+            best = None
         high = choice.max_length_mm
         verdict = verdict_within(choice.length_mm - GRIPPED_MM, None, high, 0.0)
         found.append(_check(mount, "bottoms", "bolt", "bolt in the blind hole", verdict, why, choice.length_mm, None, high, best, inputs))
@@ -249,7 +260,10 @@ def _heads(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
             mm(deep),
             mm(thick),
         )
-        remedy = None if enough else words("Use plate of {0} or thicker.", mm(deep))
+        told = words("Use plate of {0} or thicker.", mm(deep))
+        adapter = Remedy(told, changes=(Change("pieces", first.ref, "thick_mm", deep),))
+        thicker = adapter if first.ref == mount.plate else _sets(mount, told, {f"layers.{first.ref}.mm": deep})
+        remedy = None if enough else thicker
         found.append(
             _check(mount, "countersink", "hole", "countersink", verdict_within(thick, deep, None, 0.0), why, thick, deep, None, remedy)
         )
@@ -266,7 +280,7 @@ def _heads(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
             continue
         found.append(_beside(mount, end, wall, across / 2))
         if has_washer:
-            found.append(_washer(mount, end, wall, washer))
+            found.append(_washer(mount, end, wall, washer, f"around.{end}_wall_mm"))
         if flats and not (end == "nut" and fastener.end == "weld nut"):
             found.append(_tool(mount, end, wall, flats, around.head_room_mm if end == "head" else around.nut_room_mm))
     return found
@@ -275,7 +289,8 @@ def _heads(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
 def _beside(mount: Mount, end: str, wall: float, needs: float) -> Check:
     fits = wall >= needs
     why = words(f"The {end} needs {{0}} beside the bolt's middle and has {{1}}.", mm(needs), mm(wall))
-    remedy = None if fits else words(f"Move the hole {{0}} away from what stands beside the {end}.", mm(needs - wall))
+    told = words(f"Move the hole {{0}} away from what stands beside the {end}.", mm(needs - wall))
+    remedy = None if fits else _sets(mount, told, {f"around.{end}_wall_mm": needs})
     return _check(
         mount,
         f"beside.{end}",
@@ -290,9 +305,10 @@ def _beside(mount: Mount, end: str, wall: float, needs: float) -> Check:
     )
 
 
-def _washer(mount: Mount, end: str, wall: float, needs: float) -> Check:
+def _washer(mount: Mount, end: str, wall: float, needs: float, path: str) -> Check:
     why = words(f"The washer under the {end} reaches {{0}} and the wall or weld stands {{1}} away.", mm(needs), mm(wall))
-    remedy = words("Grind a flat, take a smaller washer, or move the hole {0}.", mm(needs - wall)) if wall < needs else None
+    told = words("Grind a flat, take a smaller washer, or move the hole {0}.", mm(needs - wall))
+    remedy = _sets(mount, told, {path: needs}) if wall < needs else None
     return _check(
         mount, f"washer.{end}", "hole", f"washer under the {end}", verdict_within(wall, needs, None, 0.0), why, wall, needs, None, remedy
     )
@@ -333,13 +349,14 @@ def _edges(mount: Mount, joint: Section) -> list[Check]:
             why = words(
                 f"The hole in {layer.name} is {{0}} from the edge; at least {{1}}, better {{2}}.", mm(layer.edge_mm), mm(least), mm(liked)
             )
-            remedy = words("Leave {0} more plate beyond the hole.", mm(liked - layer.edge_mm)) if verdict == "fails" else None
+            told = words("Leave {0} more plate beyond the hole.", mm(liked - layer.edge_mm))
+            remedy = _sets(mount, told, {f"layers.{layer.id}.edge_mm": liked}) if verdict == "fails" else None
             found.append(
                 _check(mount, f"edge.{layer.id}", "hole", f"edge of {layer.name}", verdict, why, layer.edge_mm, least, None, remedy)
             )
         if layer.wall_mm is not None:
             reach = size_of(joint.thread).washer.outside_mm / 2
-            found.append(_washer(mount, layer.name, layer.wall_mm, reach))
+            found.append(_washer(mount, layer.name, layer.wall_mm, reach, f"layers.{layer.id}.wall_mm"))
     return found
 
 
@@ -408,14 +425,15 @@ def _sleeve(mount: Mount) -> Check:
     inside = boxed.depth_mm - 2 * boxed.wall_mm
     if boxed.sleeve_mm is None:
         why = words("Nothing stands inside the boxed rail; tightening the bolt crushes it.")
-        put = words("Put a sleeve of {0} in, square at both ends.", mm(inside))
+        put = _sets(mount, words("Put a sleeve of {0} in, square at both ends.", mm(inside)), {"boxed.sleeve_mm": inside})
         return _check(mount, "sleeve", "hold", "sleeve in the rail", "fails", why, 0.0, inside - SLEEVE_SLACK_MM, None, put)
     off = boxed.sleeve_mm - inside
     word = "too short: the rail still gives" if off < 0 else "longer than the inside"
     why = words(
         f"The sleeve is {{0}} and the inside {{1}}{': ' + word if abs(off) > SLEEVE_SLACK_MM else ''}.", mm(boxed.sleeve_mm), mm(inside)
     )
-    remedy = words("Cut a sleeve of {0}.", mm(inside)) if abs(off) > SLEEVE_SLACK_MM else None
+    cut = _sets(mount, words("Cut a sleeve of {0}.", mm(inside)), {"boxed.sleeve_mm": inside})
+    remedy = cut if abs(off) > SLEEVE_SLACK_MM else None
     low, high = inside - SLEEVE_SLACK_MM, inside + SLEEVE_SLACK_MM
     verdict = verdict_within(boxed.sleeve_mm, low, high, 0.0)
     return _check(mount, "sleeve", "hold", "sleeve in the rail", verdict, why, boxed.sleeve_mm, low, high, remedy)

@@ -12,7 +12,7 @@ from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, worst
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
-from elmpeg.core.judging.checks import Check, Input, Remedy, about
+from elmpeg.core.judging.checks import STACKS, Change, Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt, Figures, caveat, doubt_of
 from elmpeg.core.judging.judge import limit_to_be_sure, told_near, with_verdict
 from elmpeg.core.judging.scatter import Normal
@@ -180,13 +180,14 @@ def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, stacked: f
     remedies: tuple[Remedy, ...] = ()
     if left > tolerance + AT_LIMIT:
         why = words("{0} is left open between foot and seat; it should be filled to within {1}.", mm(left), mm(tolerance))
-        remedies = (Remedy(words("Fill {0} more from the shelf, or lower the part there.", mm(left))),)
+        told = words("Fill {0} more from the shelf, or lower the part there.", mm(left))
+        remedies = (Remedy(told, changes=(Change(STACKS, mount.id, "", stacked + left),)),)
     elif left < -tolerance - AT_LIMIT and filled:
         why = words("What fills the gap is {0} too thick for it.", mm(-left))
-        remedies = (_thinner(-left, stacked),)
+        remedies = (_thinner(scene, mount, -left, stacked),)
     elif left < -tolerance - AT_LIMIT:
         why = words("Foot and seat interfere by {0}.", mm(-left))
-        remedies = (Remedy(words("Raise the part {0} there, or cut the seat back.", mm(-left))),)
+        remedies = (_raised(scene, mount, -left, words("Raise the part {0} there, or cut the seat back.", mm(-left))),)
     elif filled:
         why = words("Filled: {0} of stack in a gap of {1}.", mm(filled), mm(g.gap_mm))
     else:
@@ -208,13 +209,22 @@ def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, stacked: f
     )
 
 
-def _thinner(over: float, stacked: float) -> Remedy:
+def _thinner(scene: Scene, mount: Mount, over: float, stacked: float) -> Remedy:
     """What to take out of a gap that is filled too thick; no more than there is to take."""
     if stacked >= over:
-        return Remedy(words("Take {0} out of the stack, or raise the part there by that.", mm(over)))
+        out = Change(STACKS, mount.id, "", stacked - over)
+        return Remedy(words("Take {0} out of the stack, or raise the part there by that.", mm(over)), changes=(out,))
     if stacked > 0:
-        return Remedy(words("Take the whole stack of {0} out and raise the part {1} there.", mm(stacked), mm(over - stacked)))
-    return Remedy(words("Raise the part {0} there, or take a plate or bush thinner by that.", mm(over)))
+        told = words("Take the whole stack of {0} out and raise the part {1} there.", mm(stacked), mm(over - stacked))
+        return replace(_raised(scene, mount, over - stacked, told), changes=(Change(STACKS, mount.id, "", 0.0),))
+    return _raised(scene, mount, over, words("Raise the part {0} there, or take a plate or bush thinner by that.", mm(over)))
+
+
+def _raised(scene: Scene, mount: Mount, by_mm: float, told: Words) -> Remedy:
+    """A part moved along its seat's axis, without turning; advice where it stands on the vehicle itself."""
+    axis = scene.axis(mount.seat_point)
+    assert axis is not None
+    return replace(shift_remedy(scene, scene.declared(mount.component_point).on, scale(unit(axis), by_mm)), words=told)
 
 
 def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
@@ -234,7 +244,7 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
             elsewhere = words("Opening the hole does not help; the seat is elsewhere: make it {0} from here.", mm(g.offset_mm))
             remedies = (moved, Remedy(elsewhere))
         else:
-            remedies, opened = (moved,), (Remedy(words("Open the seat's hole to {0}.", mm(hole_mm))),)
+            remedies, opened = (moved,), (_opened(mount.seat_point, hole_mm),)
     inputs = (
         Input("offset square to the seat's axis", mm(g.offset_mm, doubt.sds[1], doubt.scatters[1].at_most)),
         Input("float of bolt in both holes", mm(g.float_mm)),
@@ -285,7 +295,13 @@ def _drilled(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Reme
         to = drilled_to(needed)
     each = " and ".join(f"the {whose} hole to {{{k}}}" for k, whose in enumerate(to))
     said = words(f"Drill {each}, or take a thinner bolt.", *(mm(v) for v in to.values()))
-    return Remedy(said) if moved is None else replace(moved, words=joined(moved.words, said))
+    ends = {"part's": mount.component_point, "seat's": mount.seat_point}
+    changes = tuple(Change("points", ends[whose], "hole_mm", v) for whose, v in to.items())
+    return Remedy(said, changes=changes) if moved is None else replace(moved, words=joined(moved.words, said), changes=changes)
+
+
+def _opened(point_id: str, hole_mm: float) -> Remedy:
+    return Remedy(words("Open the seat's hole to {0}.", mm(hole_mm)), changes=(Change("points", point_id, "hole_mm", hole_mm),))
 
 
 def _tilt(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:

@@ -14,7 +14,7 @@ from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, verdict_within
 from elmpeg.core.base.verdicts import worst as worst_of
 from elmpeg.core.build.hardware import Chain, Match, Pattern
 from elmpeg.core.build.pieces import Piece
-from elmpeg.core.judging.checks import Check, Input, Remedy, about
+from elmpeg.core.judging.checks import Change, Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt, doubt_of
 from elmpeg.core.judging.judge import exactly, room_to_be_sure, with_verdict
 from elmpeg.core.methods.fastening.fasteners import EDGE_LEAST, EDGE_LIKED, size_of, thread
@@ -81,7 +81,7 @@ def match_check(scene: Scene, match: Match) -> Check:
     opens = not fit.drop_in and other.mirrored == fit.mirrored
     points = tuple(dict.fromkeys(p for i in (match.holes, match.studs) for p in _points_of(build.pattern(i))))
     if not points:
-        return replace(check, remedies=(*remedies, _said(_opened(fit, studs, 0.0)))) if opens else check
+        return replace(check, remedies=(*remedies, _said(build.pattern(match.holes), _opened(fit, studs, 0.0)))) if opens else check
 
     def doubt_with(opened: dict[str, float]) -> Doubt:
         def short(twin: Scene) -> tuple[float]:
@@ -99,7 +99,7 @@ def match_check(scene: Scene, match: Match) -> Check:
         return check
     mends: Sequence[Remedy] = remedies
     if opens:
-        mends = Later(lambda: (*remedies, _said(_opened_surely(fit, studs, doubt, doubt_with, sure))))
+        mends = Later(lambda: (*remedies, _said(build.pattern(match.holes), _opened_surely(fit, studs, doubt, doubt_with, sure))))
     return changed(with_verdict(check, doubt.scatters[0], sure), rests_on=doubt.shares[0], remedies=mends)
 
 
@@ -123,7 +123,7 @@ def _opened_surely(
     return opened
 
 
-def _said(opened: dict[str, float]) -> Remedy:
+def _said(plate: Pattern, opened: dict[str, float]) -> Remedy:
     said: list[str] = []
     figures: list[Quantity] = []
     for hole, to_mm in opened.items():
@@ -132,7 +132,12 @@ def _said(opened: dict[str, float]) -> Remedy:
         said.append(f"{named(hole)} to {{{len(figures)}}}{with_drill}")
         figures += [mm(to_mm), *([mm(drill)] if drill else [])]
     some = "hole" if len(said) == 1 else "all of these holes:"
-    return Remedy(words(f"Open {some} {', '.join(said)}.", *figures))
+    # Of a pattern that follows points these are its holes.
+    changes = tuple(
+        Change("points", hole, "hole_mm", to) if plate.got == "points" else Change("patterns", plate.id, f"holes.{hole}.hole_mm", to)
+        for hole, to in opened.items()
+    )
+    return Remedy(words(f"Open {some} {', '.join(said)}.", *figures), changes=changes)
 
 
 def _points_of(pattern: Pattern) -> tuple[str, ...]:
@@ -174,7 +179,8 @@ def _further_out(plate: Piece, made: PlateGeometry) -> Remedy:
     """How much metal to leave beyond every hole that has too little."""
     short = [h for h in made.holes if h.edge_mm < EDGE_LIKED * h.bolt_mm]
     if not plate.outline:
-        return Remedy(words("Make the margin {0}.", mm(max(EDGE_LIKED * h.bolt_mm - h.drill_mm / 2 for h in short) + CHORD_MM)))
+        margin = max(EDGE_LIKED * h.bolt_mm - h.drill_mm / 2 for h in short) + CHORD_MM
+        return Remedy(words("Make the margin {0}.", mm(margin)), changes=(Change("pieces", plate.id, "margin_mm", margin),))
     each = ", ".join(f"{{{k}}} further from {named(h.id)}" for k, h in enumerate(short))
     return Remedy(words(f"Let the outline go further out: {each}.", *(mm(EDGE_LIKED * h.bolt_mm - h.edge_mm) for h in short)))
 
@@ -195,7 +201,8 @@ def _threads(plate: Piece, made: PlateGeometry) -> list[Check]:
             mm(deep),
             bought_mm(plate.thick_mm),
         )
-        mend = (Remedy(words("Use plate of {0} or thicker.", mm(deep))),) if plate.thick_mm < deep else ()
+        thicker = Remedy(words("Use plate of {0} or thicker.", mm(deep)), changes=(Change("pieces", plate.id, "thick_mm", deep),))
+        mend = (thicker,) if plate.thick_mm < deep else ()
         verdict = verdict_within(plate.thick_mm, deep, None, 0.0)
         name = f"{plate.name}: {kind} holes"
         found.append(
@@ -240,7 +247,8 @@ def _heads(plate: Piece, made: PlateGeometry) -> list[Check]:
             mm(high),
             mm(room),
         )
-        mend = (Remedy(words("Countersink them, or stand the upper part on spacers of {0} or higher.", mm(high))),)
+        told = words("Countersink them, or stand the upper part on spacers of {0} or higher.", mm(high))
+        mend = (Remedy(told, changes=(Change("pieces", plate.id, "upper_on_mm", high),)),)
     verdict: Verdict = "fails" if room < 0 else "holds" if plate.upper_on_mm >= high else "near"
     return [
         _check(

@@ -70,6 +70,7 @@ from elmpeg.web.pages.make.piece_fields import (
     outline_text,
 )
 from elmpeg.web.pages.make.tube_fields import SECTIONS, TUBE_PARTS, TURNED_PARTS, shown
+from elmpeg.web.remedies import tried
 from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
@@ -204,6 +205,7 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         ],
         drilled_to={b.hole.id: drilled.get(_made_as(piece, b.hole), 0.0) for b in holes},
         part=part,
+        mends={"post": desk.shop.url("piece_remedy", build_id=build_id), "fields": {"piece": piece.id, "part": part}},
         parts_of=parts_of,
         state=row.state,
         **(shown(desk, scene, piece, row.state, part) if parts_of is not PARTS else {}),
@@ -597,6 +599,13 @@ def keep_made(act: Act) -> Outcome:
         f"{piece.name} made in {made_of}",
         lambda b: piece_edits.with_revision(b, Scene(b, b.option(option.id)), piece.id, made_of, changed, person, at, why, finding),
     )
+
+
+@router.post("/builds/{build_id}/make/piece/remedy", name="piece_remedy")
+@answers(piece_page)
+def try_remedy(act: Act) -> Outcome:
+    """What would mend a check of the piece, tried."""
+    return tried(act)
 
 
 @router.post("/builds/{build_id}/make/piece/square", name="keep_square")

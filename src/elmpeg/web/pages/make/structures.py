@@ -23,6 +23,7 @@ from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.make.centre_lines import NODE, SECTIONS, end_choices, picking, with_line
 from elmpeg.web.pages.make.line_fields import Cells, joined, kept, rows
 from elmpeg.web.pages.make.pieces import TABS
+from elmpeg.web.remedies import tried
 from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import Show
 
@@ -49,6 +50,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         end_choices=end_choices(build, chosen) if chosen else [], begin_at=f"{NODE}{begin_at}" if begin_at else "",
         next_end="end" if begin_at or desk.text("line_next") == "end" else "start",
         last_member=chosen.members[-1] if chosen and chosen.members else None, acted_line=desk.text("do") in ("line", "move"),
+        mends={"post": desk.shop.url("structure_remedy", build_id=build_id), "fields": {"structure": chosen.id if chosen else ""}},
         tab="structures", tabs=TABS,
     )  # fmt: skip
 
@@ -154,3 +156,10 @@ def _once(found: tuple[Node, ...] | tuple[Member, ...], field: str) -> None:
     doubled = next((i for i in ids if ids.count(i) > 1), None)
     if doubled is not None:
         raise InputError(field, f"has two called {doubled}; give each its own name")
+
+
+@router.post("/builds/{build_id}/make/structures/remedy", name="structure_remedy")
+@answers(page)
+def try_remedy(act: Act) -> Outcome:
+    """What would mend a check, tried."""
+    return tried(act)

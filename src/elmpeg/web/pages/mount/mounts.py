@@ -35,6 +35,7 @@ from elmpeg.web.desk import Desk, now
 from elmpeg.web.drawing.joint import joint_drawing, printed_scale
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
+from elmpeg.web.remedies import tried
 from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
@@ -404,3 +405,10 @@ def mount_layer(act: Act) -> Outcome | Response:
     )
     outcome = act.change(f"{layer.name} in {mount.name}", lambda b: mount_edits.with_layer(b, mount.id, layer))
     return outcome
+
+
+@router.post("/builds/{build_id}/mounts/remedy", name="mount_remedy")
+@answers(page)
+def try_remedy(act: Act) -> Outcome:
+    """What would mend a check, tried."""
+    return tried(act)

@@ -26,6 +26,7 @@ from elmpeg.web.drawing.flat import plate_drawing
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.mount.mounts import TABS
+from elmpeg.web.remedies import tried
 from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS
 
@@ -150,3 +151,10 @@ def _outline(desk: Desk) -> tuple[tuple[float, float], ...]:
             raise InputError("outline", f"line {n} has {len(parts)} figures; write x and y of one corner a line")
         corners.append((desk.show.read(parts[0].rstrip(","), "mm", "outline"), desk.show.read(parts[1], "mm", "outline")))
     return tuple(corners)
+
+
+@router.post("/builds/{build_id}/plates/remedy", name="plate_remedy")
+@answers(page)
+def try_remedy(act: Act) -> Outcome:
+    """What would mend a check, tried."""
+    return tried(act)

@@ -10,14 +10,14 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
 from elmpeg.core.advice.lifted_axle import Raised, raised
-from elmpeg.core.advice.newly_out import newly_out
+from elmpeg.core.advice.made_remedy import newly_out
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
-from elmpeg.core.base.quantities import Unit, noted, noted_words
+from elmpeg.core.base.quantities import Unit, noted
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
-from elmpeg.core.evaluation.evaluate import Evaluation, evaluate, placed_components
+from elmpeg.core.evaluation.evaluate import Evaluation, placed_components
 from elmpeg.core.methods.shapes.solids import View
 from elmpeg.core.scene.carried_axle import reach_of
 from elmpeg.core.scene.scene import assembly_of, pose_in, root_of
@@ -29,6 +29,7 @@ from elmpeg.web.check_rows import Listed, Row, against
 from elmpeg.web.desk import Desk
 from elmpeg.web.drawing.bay import VIEW_NAMES, VIEW_WORDS, BayScene, Ghost, draw
 from elmpeg.web.outcome import Outcome
+from elmpeg.web.remedies import tried
 from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS, Show
 
@@ -261,7 +262,7 @@ def _costs(desk: Desk, at: BuildPage, code: str) -> tuple[str, ...]:
             continue
         names = [f"{c.name}: {desk.show.check(c)}" for c in out[:COSTS_NAMED]]
         more = f", and {len(out) - COSTS_NAMED} more" if len(out) > COSTS_NAMED else ""
-        nothing = "Puts nothing else out." if remedy.component else ""
+        nothing = "Puts nothing else out." if remedy.can_be_made else ""
         told.append(f"Newly puts out {'; '.join(names)}{more}." if out else nothing)
     return tuple(told)
 
@@ -285,7 +286,7 @@ def move(act: Act) -> Outcome:
     if act.text("do") == "drag":
         return _dragged(act)
     if act.text("do") == "remedy":
-        return _tried(act)
+        return tried(act)
     freedom: Freedom = act.form.choice("freedom", FREEDOMS)
     act.form.require()
     return _moved(act, freedom)
@@ -328,15 +329,3 @@ def _moved(act: Act, freedom: Freedom) -> Outcome:
         lambda b: f"Moved {_name(b, part)} {way} {shown} in “{b.option(option_id).name}”",
         lambda b: position_edits.nudged(b, option_id, part, freedom, amount, about),
     )
-
-
-def _tried(act: Act) -> Outcome:
-    """Put into effect the remedy that the page offered, worked out again from the build as it was shown."""
-    option_id, index = act.text("option"), act.desk.number("remedy")
-    check = evaluate(act.build, option_id).check(act.text("check"))
-    remedies = check.remedies if check else ()
-    remedy = remedies[index] if 0 <= index < len(remedies) else None
-    if remedy is None or remedy.component is None or remedy.pose is None:
-        raise InputError("remedy", "That remedy is no longer there; look at the check again.")
-    component, pose = remedy.component, remedy.pose
-    return act.change(f"Tried: {noted_words(remedy.words)}", lambda b: position_edits.placed_at(b, option_id, component, pose))
