@@ -155,7 +155,7 @@ def extended(piece, further):
     shape = piece_shape(scene(with_piece(CAIRN, piece)), piece)
     cuts = {c.id: polygon_of(c.corners) for c in piece.cutouts}
     for what, by, named in further:
-        hole = next(h for h in shape.holes if h.named == named)
+        hole = next(h for h in shape.holes if h.letter == named)
         dot = Dot(hole.xy_mm)
         beside = edges_mm(hole, edge, piece.cutouts)["" if what == "the outline" else what]
         reach = beside + by
@@ -226,8 +226,8 @@ def applied(build, check, remedy):
             holes=tuple(PlateHole(h.face, h.id, h.kind, h.thread, h.drill_mm + figures[0]) for h in shape.holes if h.face != "own")
         )
     if text.startswith("Or open "):
-        called = {h.named: h.id for h in piece_shape(scene(build), piece).holes}
-        opened = {called[n]: figures[int(k)] for n, k in re.findall(r"(?:open|and) (.*?) to \{(\d+)\}", text)}
+        called = {h.letter: h.id for h in piece_shape(scene(build), piece).holes}
+        opened = {called[n]: figures[int(k)] for n, k in re.findall(r"([A-Z]) to \{(\d+)\}", text)}
         return piece_edits.with_opened(build, scene(build), piece.id, opened, "Teo Marsh", "2026-11-26T09:00:00")
     if text.startswith("Move hole ") and "goes on in one way only" in text:
         name = re.match(r"Move hole (.*), with what", text)[1]

@@ -197,8 +197,8 @@ class OutOfDate(unittest.TestCase):
             piece_edits.with_opened(CAIRN, SCENE, BRACKET.id, {}, "Teo Marsh", "2026-11-20T09:00:00")
 
     def told(self, check):
-        called = {h.named: h.id for h in piece_shape(SCENE, STAY).holes}
-        return [called[n] for n in re.findall(r"(?:open|and) (.*?) to \{", check.remedies[1].words.template)]
+        called = {h.letter: h.id for h in piece_shape(SCENE, STAY).holes}
+        return [called[n] for n in re.findall(r"([A-Z]) to \{", check.remedies[1].words.template)]
 
     def test_what_exists_newest_counts(self):
         self.assertIn("Quayside", made_after(STAY).called)

@@ -274,8 +274,11 @@ def _current(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
 def _made_again(off: tuple[Miss, ...], needed: dict[str, float]) -> tuple[Remedy, ...]:
     """Making a piece again, or opening every hole of it that has less play than it needs."""
     short = [m for m in off if needed[m.hole] > m.play_mm + AT_LIMIT]
-    each = " and ".join(f"{named(m.called)} to {{{k}}}" for k, m in enumerate(short))
-    opened = words(f"Or open {each} by hand, and keep that with what was made.", *(mm(m.bolt_mm + 2 * needed[m.hole]) for m in short))
+    each = ", ".join(f"{m.letter} to {{{k}}}" for k, m in enumerate(short))
+    opened = words(
+        f"Or open hole{'s' if len(short) > 1 else ''} {each} by hand, and keep that with what was made.",
+        *(mm(m.bolt_mm + 2 * needed[m.hole]) for m in short),
+    )
     return (Remedy(words("Make it again from today's drawing.")), *((Remedy(opened),) if short else ()))
 
 
@@ -314,7 +317,7 @@ def _further_out(piece: Piece, shape: PieceShape, holes: list[PieceHole]) -> Rem
     if not piece.outline and not shape.bends and not any(border for border, _, _ in short):
         margin = max(EDGE_LIKED * h.bolt_mm - h.drill_mm / 2 for _, _, h in short) + CHORD_MM
         return Remedy(words("Make the margin {0}.", mm(margin)), changes=(Change("pieces", piece.id, "margin_mm", margin),))
-    each = ", ".join(f"{named(border) or 'the outline'} {{{k}}} further from {named(h.named)}" for k, (border, _, h) in enumerate(short))
+    each = ", ".join(f"{named(border) or 'the outline'} {{{k}}} further from {h.letter}" for k, (border, _, h) in enumerate(short))
     return Remedy(words(f"Let the edge go further: {each}.", *(mm(by) for _, by, _ in short)))
 
 

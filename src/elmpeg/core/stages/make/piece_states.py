@@ -34,6 +34,7 @@ class Miss:
 
     hole: str
     called: str
+    letter: str
     mm: float
     play_mm: float
     bolt_mm: float
@@ -96,7 +97,7 @@ def misses(shape: PieceShape, kept: PieceDrawing) -> tuple[Miss, ...]:
     off = miss_vectors({h.id: h.xy_mm for h in shape.holes}, kept)
     then = {h.id: h for h in kept.holes}
     found = [
-        Miss(h.id, h.named, math.hypot(*off[h.id]), max((then[h.id].hole_mm - h.bolt_mm) / 2, 0.0), h.bolt_mm)
+        Miss(h.id, h.named, h.letter, math.hypot(*off[h.id]), max((then[h.id].hole_mm - h.bolt_mm) / 2, 0.0), h.bolt_mm)
         for h in shape.holes
         if h.id in off
     ]
