@@ -14,7 +14,7 @@ from elmpeg.core.build.hardware import Around, Boxed, Fastener, Layer, Match, Pa
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.stages.mount.hardware_checks import hardware_checks
+from elmpeg.core.stages.mount.hardware_checks import bolt_checks, hardware_checks
 from elmpeg.core.stages.mount.mount_checks import mount_checks
 from elmpeg.core.stages.mount.patterns import laid
 from elmpeg.core.stages.mount.plate_checks import match_check
@@ -87,7 +87,11 @@ def asked_again(build, option, check):
         return match_check(scene, next(m for m in build.matches if f"match.{m.id}" == check.code))
     mount = build.mount(check.ids("mounts")[0])
     found = mount_checks(scene, mount)
-    return next(c for c in (*found.checks, *hardware_checks(scene, mount, found.state, found.doubt)) if c.code == check.code)
+    return next(
+        c
+        for c in (*found.checks, *bolt_checks(scene, mount, found.state, found.doubt), *hardware_checks(scene, mount))
+        if c.code == check.code
+    )
 
 
 class Hardware(unittest.TestCase):

@@ -214,10 +214,10 @@ class Peaks(unittest.TestCase):
         for _ in range(20):
             sizes, at = rng.normal(0, 1, 3) * (1.0, 0.2, 0.04), rng.uniform(0, 2 * math.pi, 3)
             curve, look = (sum(s * np.cos((k + 1) * t - a) for k, (s, a) in enumerate(zip(sizes, at, strict=True))) for t in (turn, fine))
-            self.assertAlmostEqual(float(peaks(curve[None, :])[0]), float(look.max()), delta=5e-6)
+            self.assertAlmostEqual(float(peaks(curve[None, :])[0, 0]), float(look.max()), delta=5e-6)
 
     def test_a_level_curve_is_its_own_peak(self):
-        self.assertEqual(peaks(np.full((2, 60), 1.5)).tolist(), [1.5, 1.5])
+        self.assertEqual(peaks(np.full((2, 60), 1.5)).tolist(), [[1.5, 1.5], [-1.5, -1.5]])
 
     def test_lines_bent_as_far_as_they_may(self):
         """Against 24 times as many positions."""

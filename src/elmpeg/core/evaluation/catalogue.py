@@ -41,7 +41,7 @@ from elmpeg.core.stages.make.tube_checks import tube_points
 from elmpeg.core.stages.make.weld_checks import weld_findings
 from elmpeg.core.stages.measure.cross_checks import measured_checks, outside_checks
 from elmpeg.core.stages.measure.reading_checks import reading_checks
-from elmpeg.core.stages.mount.hardware_checks import GIVEN, hardware_checks
+from elmpeg.core.stages.mount.hardware_checks import GIVEN, bolt_checks, hardware_checks
 from elmpeg.core.stages.mount.mount_checks import mount_checks
 from elmpeg.core.stages.mount.plate_checks import chain_check, match_check, plate_checks
 from elmpeg.core.stages.place.room_checks import room_check
@@ -132,7 +132,11 @@ def _nowhere(_scene: Scene, _thing: object) -> tuple[object, ...]:
 
 def _mount(scene: Scene, mount: Mount) -> Findings:
     found = mount_checks(scene, mount)
-    return Findings((*found.checks, *hardware_checks(scene, mount, found.state, found.doubt)), found.state)
+    return Findings((*found.checks, *bolt_checks(scene, mount, found.state, found.doubt)), found.state)
+
+
+def _hardware(scene: Scene, mount: Mount) -> Findings:
+    return Findings(hardware_checks(scene, mount))
 
 
 def _mount_sits(scene: Scene, mount: Mount) -> tuple[object, ...]:
@@ -171,7 +175,9 @@ def _assemblies(build: Build) -> tuple[str, ...]:
     return (VEHICLE, *(c.id for c in build.components if c.parent is None))
 
 
-MOUNTS = Runner("mounts", lambda b: b.mounts, _mount, (*SURVEY_READS, "components", "limits", "mounts", "pieces", "stage"), _mount_sits)
+MOUNTS = Runner("mounts", lambda b: b.mounts, _mount, (*SURVEY_READS, "components", "limits", "pieces"), _mount_sits)
+# Apart from the rest: none of it hangs on where a part is.
+HARDWARE = Runner("mounts' hardware", lambda b: b.mounts, _hardware, ("points", "components", "mounts", "pieces", "stage"), _nowhere)
 LINES = Runner(
     "lines",
     lambda b: b.drivelines,
@@ -257,7 +263,7 @@ CATALOGUE: tuple[CheckKind, ...] = (
     CheckKind("offset", "Mount", Gravity.MOVE, MOUNTS, predicted=True),
     CheckKind("tilt", "Mount", Gravity.MAKE, MOUNTS, predicted=True),
     CheckKind("bolt", "Mount", Gravity.MAKE, MOUNTS, _MOUNT),
-    CheckKind("hole", "Mount", Gravity.MAKE, MOUNTS, _MOUNT),
+    CheckKind("hole", "Mount", Gravity.MAKE, HARDWARE, _MOUNT),
     CheckKind("hold", "Mount", Gravity.MAKE, MOUNTS, _MOUNT),
     CheckKind("joint", "Drive", Gravity.MOVE, LINES, predicted=True, settles=True),
     CheckKind("shaft", "Drive", Gravity.MOVE, LINES),

@@ -24,6 +24,7 @@ SAMPLES = 60
 """Positions over half a turn of the input; everything repeats after that. With joints bent up to 45° the peaks found between them
 are within two in a hundred thousand, with those of a vehicle within two in a million."""
 DRAWN_SAMPLES = 180
+AROUND = np.arange(-2, 3)
 STRAIGHT = 1e-9
 """Sine of a joint's angle below which it counts as straight: its ripple is below 1e-17."""
 
@@ -75,22 +76,31 @@ def passed_on(axes: Array, kinds: tuple[JointKind, ...], phases_deg: tuple[float
             bend, sine2 = cosine[:, None], np.where(bent, sine * sine, 0.0)[:, None]
             below = 1.0 - sine2 * q * q
             ratio = bend / below
-            rate = rate * ratio + speed * speed * (ratio / below) * (2.0 * sine2) * (q * p)
-            speed = speed * ratio
-            long = np.sqrt(p * p + (q * bend) ** 2)
-            p, q = -q * bend / long, p / long
+            own = (ratio / below) * (2.0 * sine2) * (q * p)
+            # At the first the input itself comes in, at one speed.
+            rate, speed = (rate * ratio + speed * speed * own, speed * ratio) if i else (own, ratio)
+            if i + 1 < members:
+                long = np.sqrt(p * p + (q * bend) ** 2)
+                p, q = -q * bend / long, p / long
         speeds[:, i], rates[:, i] = speed, rate
         along = square
     return PassedOn(speeds, rates)
 
 
-def peaks(curves: Array) -> Array:
-    """Highest value of smooth periodic curves along the last axis: that of the quartic through the highest sample and two
-    neighbours on either side, where it stands by Newton's rule from the parabola's."""
-    n = curves.shape[-1]
-    flat = curves.reshape(-1, n)
-    rows, i = np.arange(len(flat)), np.argmax(flat, axis=1)
-    far_left, left, top, right, far_right = (flat[rows, (i + k) % n] for k in (-2, -1, 0, 1, 2))
+def peaks(*curves: Array) -> Array:
+    """Highest and lowest values of smooth periodic curves along the last axis, the lowest with their sign turned: of each in turn its
+    highest, then its lowest.
+
+    That of the quartic through the highest sample and two neighbours on either side, where it stands by Newton's rule from the
+    parabola's.
+    """
+    shape, n = curves[0].shape, curves[0].shape[-1]
+    around = []
+    for curve in curves:
+        flat = curve.reshape(-1, n)
+        rows = np.arange(len(flat))[:, None]
+        around += [flat[rows, (flat.argmax(axis=1)[:, None] + AROUND) % n], -flat[rows, (flat.argmin(axis=1)[:, None] + AROUND) % n]]
+    far_left, left, top, right, far_right = np.stack(around).transpose(2, 0, 1)
     near, far, apart, wide = left + right, far_left + far_right, right - left, far_right - far_left
     slope, bend = (8.0 * apart - wide) / 12.0, (16.0 * near - far - 30.0 * top) / 12.0
     third, fourth = (wide - 2.0 * apart) / 2.0, far - 4.0 * near + 6.0 * top
@@ -99,19 +109,20 @@ def peaks(curves: Array) -> Array:
     at = at - (slope + at * (bend + at * (third / 2 + at * fourth / 6))) / np.where(sound, bend + at * (third + at * fourth / 2), -1.0)
     at = np.clip(np.where(sound, at, 0.0), -1.0, 1.0)
     found: Array = top + at * (slope + at * (bend / 2 + at * (third / 6 + at * fourth / 24)))
-    return found.reshape(curves.shape[:-1])
+    return found.reshape(len(around), *shape[:-1])
 
 
 def ripples_pct(motion: PassedOn) -> Array:
     """Half of the swing of speed in percent of the input speed: lines x members."""
-    swing: Array = (peaks(motion.speeds) + peaks(-motion.speeds)) * 50.0
+    fastest, slowest = peaks(motion.speeds)
+    swing: Array = (fastest + slowest) * 50.0
     return swing
 
 
 def accel_peaks_rad_s2(motion: PassedOn, rpm: float) -> Array:
     """The largest angular acceleration either way: lines x members."""
     omega = rpm * 2 * math.pi / 60
-    most, least = peaks(np.stack((motion.rates, -motion.rates)))
+    most, least = peaks(motion.rates)
     largest: Array = np.maximum(0.0, np.maximum(most, least)) * omega * omega
     return largest
 
@@ -119,7 +130,7 @@ def accel_peaks_rad_s2(motion: PassedOn, rpm: float) -> Array:
 def ripples_and_accels(motion: PassedOn, rpm: float) -> tuple[Array, Array]:
     """Both of the above, with all their peaks found at once."""
     omega = rpm * 2 * math.pi / 60
-    fastest, slowest, most, least = peaks(np.stack((motion.speeds, -motion.speeds, motion.rates, -motion.rates)))
+    fastest, slowest, most, least = peaks(motion.speeds, motion.rates)
     ripples: Array = (fastest + slowest) * 50.0
     accels: Array = np.maximum(0.0, np.maximum(most, least)) * omega * omega
     return ripples, accels

@@ -12,6 +12,7 @@ from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, verdict_within
 from elmpeg.core.build.hardware import SIDES, Fastener, Side
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
+from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import Change, Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt
 from elmpeg.core.judging.judge import exactly, room_to_be_sure, told_near, with_verdict
@@ -21,6 +22,7 @@ from elmpeg.core.methods.fastening.fasteners import (
     EDGE_LEAST,
     EDGE_LIKED,
     SPANNER_DEEP_MM,
+    Thread,
     ring_outside_mm,
     size_of,
     socket_outside_mm,
@@ -28,7 +30,7 @@ from elmpeg.core.methods.fastening.fasteners import (
 )
 from elmpeg.core.scene.scene import Scene, assembly_of
 from elmpeg.core.stages.mount.bolt_section import Section, section
-from elmpeg.core.stages.mount.mount_checks import MountState, fixed_in_gap_mm
+from elmpeg.core.stages.mount.mount_checks import MountState, fixed_in_gap_mm, not_measured
 
 SLEEVE_SLACK_MM = 0.5
 LATE_STAGES = ("Fit", "Hand over")
@@ -38,10 +40,32 @@ GAPS = 12
 GIVEN = "what it is worked out from was chosen or bought by name, not measured here"
 
 
-def hardware_checks(scene: Scene, mount: Mount, state: MountState | None, doubt: Doubt | None) -> tuple[Check, ...]:
-    """All checks of what one mount is made of; none for a mount of which nothing has been said."""
+def hardware_checks(scene: Scene, mount: Mount) -> tuple[Check, ...]:
+    """What one mount is made of, wherever its part is: heads, washers and tools, edges, care, sleeve and hanger; none for a mount of
+    which nothing has been said, or that is not measured yet."""
     found: list[Check] = []
-    if mount.fastener is not None and state is not None and doubt is not None:
+    if mount.fastener is not None and not not_measured(scene, mount):
+        try:
+            size = thread(mount.fastener.thread)
+        except InputError:
+            return ()
+        plate = next((p for p in scene.build.pieces if p.id == mount.plate), None)
+        found += _heads(mount, mount.fastener, size, plate)
+        found += _edges(mount, size)
+        found += _care(scene, mount, mount.fastener)
+    if mount.boxed is not None:
+        found.append(_sleeve(mount))
+    if mount.hanger is not None:
+        found.append(_hanger(scene, mount))
+    return tuple(found)
+
+
+def bolt_checks(scene: Scene, mount: Mount, state: MountState | None, doubt: Doubt | None) -> tuple[Check, ...]:
+    """What one mount's bolt and bush do where its part is; none for a mount of which nothing has been said."""
+    found: list[Check] = []
+    if state is None or doubt is None:
+        return ()
+    if mount.fastener is not None:
         try:
             joint = section_of(scene, mount, mount.fastener, state)
         except InputError as refused:
@@ -53,15 +77,8 @@ def hardware_checks(scene: Scene, mount: Mount, state: MountState | None, doubt:
             # What is told to take suits every gap that there may be.
             room = room_to_be_sure(doubt.sds[0], scene.build.limits.sure) if len(choices) > 1 else 0.0
             found += [_doubted(scene, choices, doubt, c) for c in _bolt(mount, mount.fastener, joint, room)]
-        found += _heads(mount, mount.fastener, joint)
-        found += _edges(mount, joint)
-        found += _care(scene, mount, mount.fastener)
-    if mount.boxed is not None:
-        found.append(_sleeve(mount))
-    if mount.bush is not None and state is not None and doubt is not None:
+    if mount.bush is not None:
         found += _bush(scene, mount, state, doubt)
-    if mount.hanger is not None:
-        found.append(_hanger(scene, mount))
     return tuple(found)
 
 
@@ -245,14 +262,16 @@ def _asked(check: Check, choice: BoltChoice) -> float | None:
     return check.high + choice.length_mm - choice.max_length_mm
 
 
-def _heads(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
+def _heads(mount: Mount, fastener: Fastener, found_thread: Thread, plate: Piece | None) -> list[Check]:
     found: list[Check] = []
-    if joint.head is None:
-        why = words(f"No standard has a {fastener.head} head for {joint.thread.size}.")
+    size = size_of(found_thread)
+    head = size.head(fastener.head)
+    if head is None:
+        why = words(f"No standard has a {fastener.head} head for {found_thread.size}.")
         return [_check(mount, "head", "bolt", "head", "unknown", why, remedy=words("Choose another head."))]
-    first = next((p for p in joint.pieces if p.kind == "layer"), None)
-    if joint.sunk_mm and first is not None:
-        deep, thick = joint.sunk_mm, first.mm
+    first = _under_the_head(mount, plate)
+    if head.kind == "countersunk" and first is not None:
+        deep, (layer, thick) = head.height_mm, first
         enough = thick >= deep
         why = words(
             "The countersunk head is {0} deep and the plate {1}: "
@@ -261,8 +280,8 @@ def _heads(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
             mm(thick),
         )
         told = words("Use plate of {0} or thicker.", mm(deep))
-        adapter = Remedy(told, changes=(Change("pieces", first.ref, "thick_mm", deep),))
-        thicker = adapter if first.ref == mount.plate else _sets(mount, told, {f"layers.{first.ref}.mm": deep})
+        adapter = Remedy(told, changes=(Change("pieces", layer, "thick_mm", deep),))
+        thicker = adapter if plate is not None and layer == plate.id else _sets(mount, told, {f"layers.{layer}.mm": deep})
         remedy = None if enough else thicker
         found.append(
             _check(mount, "countersink", "hole", "countersink", verdict_within(thick, deep, None, 0.0), why, thick, deep, None, remedy)
@@ -270,11 +289,10 @@ def _heads(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
     around = mount.around
     if around is None:
         return found
-    size = size_of(joint.thread)
     washer = size.washer.outside_mm / 2
     for end, wall, has_washer, across, flats in (
-        ("head", around.head_wall_mm, fastener.head_washer_mm > 0, joint.head.across_mm, joint.head.flats_mm),
-        ("nut", around.nut_wall_mm, fastener.nut_washer_mm > 0, joint.nut_across_mm, size.nut.flats_mm),
+        ("head", around.head_wall_mm, fastener.head_washer_mm > 0, head.across_mm, head.flats_mm),
+        ("nut", around.nut_wall_mm, fastener.nut_washer_mm > 0, size.nut.across_mm, size.nut.flats_mm),
     ):
         if wall is None or (end == "nut" and fastener.end == "tapped"):
             continue
@@ -284,6 +302,14 @@ def _heads(mount: Mount, fastener: Fastener, joint: Section) -> list[Check]:
         if flats and not (end == "nut" and fastener.end == "weld nut"):
             found.append(_tool(mount, end, wall, flats, around.head_room_mm if end == "head" else around.nut_room_mm))
     return found
+
+
+def _under_the_head(mount: Mount, plate: Piece | None) -> tuple[str, float] | None:
+    """The first layer that the bolt goes through, by its id, and how thick it is."""
+    ordered = sorted((x for x in mount.layers if x.mm > 0), key=lambda x: x.side != "foot")
+    if plate is not None and (not ordered or ordered[0].side != "foot"):
+        return plate.id, plate.thick_mm
+    return (ordered[0].id, ordered[0].mm) if ordered else None
 
 
 def _beside(mount: Mount, end: str, wall: float, needs: float) -> Check:
@@ -339,9 +365,9 @@ def _tool(mount: Mount, end: str, wall: float, flats: float, deep: float | None)
     return _check(mount, f"tool.{end}", "hole", f"spanner on the {end}", verdict, why, wall, needs, None, remedy)
 
 
-def _edges(mount: Mount, joint: Section) -> list[Check]:
+def _edges(mount: Mount, found_thread: Thread) -> list[Check]:
     found = []
-    d = joint.thread.d_mm
+    d = found_thread.d_mm
     for layer in mount.layers:
         if layer.edge_mm is not None:
             least, liked = EDGE_LEAST * d, EDGE_LIKED * d
@@ -355,7 +381,7 @@ def _edges(mount: Mount, joint: Section) -> list[Check]:
                 _check(mount, f"edge.{layer.id}", "hole", f"edge of {layer.name}", verdict, why, layer.edge_mm, least, None, remedy)
             )
         if layer.wall_mm is not None:
-            reach = size_of(joint.thread).washer.outside_mm / 2
+            reach = size_of(found_thread).washer.outside_mm / 2
             found.append(_washer(mount, layer.name, layer.wall_mm, reach, f"layers.{layer.id}.wall_mm"))
     return found
 

@@ -86,7 +86,7 @@ def _figures(g: MountGeometry) -> Figures:
 
 def mount_checks(scene: Scene, mount: Mount) -> MountChecks:
     """Gap, offset and tilt checks of one mount."""
-    missing = _missing(scene, mount)
+    missing = not_measured(scene, mount)
     if missing:
         return MountChecks(None, (_unknown(mount, missing),))
     measured = _geometry_near(scene, mount)
@@ -114,7 +114,8 @@ def mount_checks(scene: Scene, mount: Mount) -> MountChecks:
     return MountChecks(state, checks, doubt)
 
 
-def _missing(scene: Scene, mount: Mount) -> list[str]:
+def not_measured(scene: Scene, mount: Mount) -> list[str]:
+    """What of a mount's two points is not known yet, in words."""
     missing = []
     for point_id in (mount.component_point, mount.seat_point):
         point = scene.declared(point_id)
