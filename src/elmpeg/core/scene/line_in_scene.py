@@ -117,10 +117,6 @@ class LineAt:
     coast: RunFigures
 
 
-SHAKEN_SAMPLES = 24
-"""Positions over half a turn at which shaken twins are asked; their peaks are within two thousandths."""
-
-
 @record
 class LinesAt:
     """A line in many scenes as arrays: its joints (scenes x joints x 3), and its bare figures at rest, under drive and on the overrun."""
@@ -231,9 +227,7 @@ class Lines:
                 turned = np.broadcast_to(rotation(Pose(pitch_deg=turn)), (n, 3, 3))
                 axes.append(axes_of(*self._carried_along(turned, np.zeros((n, 3)), inputs, outputs, places.copy(), self._centres[:1])))
         kinds = tuple(j.kind for j in self.line.joints)
-        found = bare_figures(
-            _rpm(self.build, self.line), np.concatenate(axes), kinds, self.line.phases_deg, SHAKEN_SAMPLES, self.line.use == "steering"
-        )
+        found = bare_figures(_rpm(self.build, self.line), np.concatenate(axes), kinds, self.line.phases_deg)
         drive, coast = (n, 2 * n) if loaded else (0, 0)
         return LinesAt(places, *(_some(found, first, n) for first in (0, drive, coast)))
 
@@ -266,7 +260,7 @@ class Lines:
             turned = np.broadcast_to(rotation(Pose(pitch_deg=turn)), (n, 3, 3))
             axes.append(axes_of(*self._carried_along(turned, np.zeros((n, 3)), inputs, outputs, places.copy(), centres)))
         kinds = tuple(j.kind for j in self.line.joints)
-        found = bare_figures(_rpm(self.build, self.line), np.concatenate(axes), kinds, self.line.phases_deg, ripples=False)
+        found = bare_figures(_rpm(self.build, self.line), np.concatenate(axes), kinds, self.line.phases_deg)
         peaks: Array = found.accels_rad_s2[:, -1].reshape(2, n).max(axis=0)
         return peaks
 

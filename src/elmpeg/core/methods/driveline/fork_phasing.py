@@ -7,15 +7,13 @@ import itertools
 import numpy as np
 
 from elmpeg.core.base.record import record
-from elmpeg.core.methods.driveline.joint_motion import SAMPLES, Array, passed_on, ripples_pct
+from elmpeg.core.methods.driveline.joint_motion import Array, passed_on
 from elmpeg.core.methods.driveline.line_motion import LaidLine, equivalent_angle_deg, line_axes
 
 COARSE_DEG = 10.0
 ZOOMS = 5
 WINDOW = 7
 """The best setting is looked for every 10 deg, and then five times in a window of seven a third as wide."""
-SEARCH_SAMPLES = 36
-"""Positions over half a turn while searching; what is found is then told at full fineness."""
 HALF_TURN_DEG = 180.0
 """A fork turned by half a turn is the same fork."""
 MOST_FREE = 2
@@ -71,7 +69,7 @@ def ripple_with(laid: LaidLine, phases_deg: tuple[float, ...]) -> float:
 
 def _least(laid: LaidLine, now: Array, free: list[int], choices: list[Array]) -> Array:
     rows = np.array([_with(now, free, values) for values in itertools.product(*choices)])
-    return np.asarray(rows[int(np.argmin(_ripples(laid, rows, SEARCH_SAMPLES)))], dtype=np.float64)
+    return np.asarray(rows[int(np.argmin(_ripples(laid, rows)))], dtype=np.float64)
 
 
 def _with(now: Array, free: list[int], values: tuple[float, ...]) -> Array:
@@ -80,10 +78,10 @@ def _with(now: Array, free: list[int], values: tuple[float, ...]) -> Array:
     return row
 
 
-def _ripples(laid: LaidLine, phases: Array, samples: int = SAMPLES) -> Array:
+def _ripples(laid: LaidLine, phases: Array) -> Array:
     axes = np.array([line_axes(laid.input_axis, laid.output_axis, laid.joints)])
     kinds = tuple(j.kind for j in laid.joints)
-    found: Array = ripples_pct(passed_on(np.repeat(axes, len(phases), axis=0), kinds, phases, samples))[:, -1]
+    found: Array = passed_on(np.repeat(axes, len(phases), axis=0), kinds, phases).ripples_pct[:, -1]
     return found
 
 

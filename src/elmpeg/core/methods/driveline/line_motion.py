@@ -20,13 +20,9 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, angle_deg, norm, plan_slope_deg, side_slope_deg, sub, unit, wrapped_deg
 from elmpeg.core.methods.driveline.joint_motion import (
-    DRAWN_SAMPLES,
-    SAMPLES,
     Array,
     JointKind,
-    accel_peaks_rad_s2,
     passed_on,
-    ripples_and_accels,
 )
 
 SHORTEST_SHAFT_MM = 1e-3
@@ -141,7 +137,7 @@ def driveline_motions(rpm: float, laid: tuple[LaidLine, ...], phases_deg: tuple[
     if rpm <= 0:
         raise InputError("rpm", f"is {rpm:g}; write the speed of the drive end, above 0")
     motion = passed_on(np.array(axes), tuple(j.kind for j in laid[0].joints), phases_deg)
-    ripples, accels = (a.tolist() for a in ripples_and_accels(motion, rpm))
+    ripples, accels = motion.ripples_pct.tolist(), motion.accel_peaks_rad_s2(rpm).tolist()
     return tuple(_told(one, along, ripples[n], accels[n]) for n, (one, along) in enumerate(zip(laid, axes, strict=True)))
 
 
@@ -193,12 +189,9 @@ class BareFigures:
     accels_rad_s2: Array
 
 
-def bare_figures(
-    rpm: float, axes: Array, kinds: tuple[JointKind, ...], phases_deg: tuple[float, ...], samples: int = SAMPLES, ripples: bool = True
-) -> BareFigures:
-    """The figures that ``driveline_motions`` gives, as arrays, for a search or a doubt that asks for thousands; ripples of 0 where they
-    are not asked for. ``axes``: lines x (joints + 1) x 3, unit vectors as ``axes_of`` gives them. Raises InputError for a bend of 89
-    deg or more."""
+def bare_figures(rpm: float, axes: Array, kinds: tuple[JointKind, ...], phases_deg: tuple[float, ...]) -> BareFigures:
+    """The figures that ``driveline_motions`` gives, as arrays, for a search or a doubt that asks for thousands. ``axes``: lines x
+    (joints + 1) x 3, unit vectors as ``axes_of`` gives them. Raises InputError for a bend of 89 deg or more."""
     angles, bends = bends_between(axes)
     if (angles > LARGEST_ANGLE_DEG).any():
         worst = int(angles.max(axis=0).argmax())
@@ -206,11 +199,8 @@ def bare_figures(
             f"its joint {worst + 1} would bend {angles.max():.1f}°; below 90° is possible: do both axes run from drive end to driven end?"
         )
         raise InputError(f"joints.{worst}", words)
-    motion = passed_on(axes, kinds, phases_deg, samples)
-    if not ripples:
-        accels = accel_peaks_rad_s2(motion, rpm)
-        return BareFigures(angles, bends, np.zeros_like(accels), accels)
-    return BareFigures(angles, bends, *ripples_and_accels(motion, rpm))
+    motion = passed_on(axes, kinds, phases_deg)
+    return BareFigures(angles, bends, motion.ripples_pct, motion.accel_peaks_rad_s2(rpm))
 
 
 def axes_of(inputs: Array, outputs: Array, places: Array) -> Array:
@@ -282,10 +272,10 @@ class MemberTrace:
 
 def traces(rpm: float, laid: LaidLine, phases_deg: tuple[float, ...]) -> tuple[MemberTrace, ...]:
     """Each member's speed and acceleration through half a turn, for drawing; the other half is the same."""
-    motion = passed_on(np.array([_sound_axes(laid, phases_deg)]), tuple(j.kind for j in laid.joints), phases_deg, DRAWN_SAMPLES)
+    motion = passed_on(np.array([_sound_axes(laid, phases_deg)]), tuple(j.kind for j in laid.joints), phases_deg)
+    speeds, rates = motion.followed()
     omega = rpm * 2 * math.pi / 60
     names = [f"{a.id}-{b.id}" for a, b in pairwise(laid.joints)] + ["driven end"]
     return tuple(
-        MemberTrace(name, tuple(float(v) for v in motion.speeds[0, i]), tuple(float(v) * omega * omega for v in motion.rates[0, i]))
-        for i, name in enumerate(names)
+        MemberTrace(name, tuple(speeds[0, i].tolist()), tuple((rates[0, i] * omega * omega).tolist())) for i, name in enumerate(names)
     )
