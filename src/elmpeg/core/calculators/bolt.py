@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -47,7 +47,8 @@ def compute(request: Bolt) -> dict[str, Any]:
     end = request.end
     ends = NutEnd(end.height_mm) if isinstance(end, NutFields) else TappedEnd(end.thread_depth_mm, end.material, end.blind)
     stock = None if request.stock_lengths_mm is None else tuple(request.stock_lengths_mm)
-    return asdict(bolt_choice(thread(request.thread), tuple(request.layers_mm), tuple(request.washers_mm), ends, stock))
+    found = bolt_choice(thread(request.thread), tuple(request.layers_mm), tuple(request.washers_mm), ends, stock)
+    return asdict(replace(found, checks=tuple(found.checks)))
 
 
 def limits(request: Bolt, result: Result) -> tuple[Limit, ...]:

@@ -35,7 +35,10 @@ class Reach:
     sd_mm: float
 
 
-def travel_read(build: Build, axle: CarriedAxle, way: Literal["bump", "droop"]) -> Together | None:
+TravelWay = Literal["bump", "droop"]
+
+
+def travel_read(build: Build, axle: CarriedAxle, way: TravelWay) -> Together | None:
     """What the readings of an axle's travel one way say together; None where none counts."""
     counted = [r for r in axle.readings if r.way == way and not r.dropped]
     return together([r.value_mm for r in counted], (build.tool_sd_mm(r.tool) for r in counted)) if counted else None

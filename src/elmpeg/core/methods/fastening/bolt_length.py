@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Literal
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.later import Later
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.methods.fastening.fasteners import INCH, Series, Thread
@@ -59,7 +61,7 @@ class BoltChoice:
     protrusion_threads: float | None
     engagement_mm: float | None
     engagement_diameters: float | None
-    checks: tuple[BoltCheck, ...]
+    checks: Sequence[BoltCheck]
 
 
 def stock_lengths_mm(series: Series) -> tuple[float, ...]:
@@ -94,7 +96,8 @@ def bolt_choice(
     lengths = sorted(stock_mm) if stock_mm is not None else list(stock_lengths_mm(thread.series))
     fitting = (v for v in lengths if v >= least - SAME_MM and (most is None or v <= most + SAME_MM))
     length = fitted_mm if fitted_mm is not None else next(fitting, None)
-    checks = _checks(thread, grip, least, most, length, end, lengths)
+    # Many are chosen among only to see their figures.
+    checks = Later(lambda: _checks(thread, grip, least, most, length, end, lengths))
     if length is None:
         return BoltChoice(grip, least, most, None, None, None, None, None, checks)
     if isinstance(end, NutEnd):

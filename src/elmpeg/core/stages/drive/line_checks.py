@@ -31,8 +31,8 @@ from elmpeg.core.judging.scatter import Array, Scatter, Size
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
 from elmpeg.core.methods.driveline.line_motion import BareFigures, DrivelineMotion, LaidLine, RunFigures, driveline_motions, motion_of
-from elmpeg.core.scene.carried_axle import carried_at, travel_read
-from elmpeg.core.scene.line_in_scene import Height, LineAt, Lines, LinesAt, StepsAt, axle_of, lines_at
+from elmpeg.core.scene.carried_axle import carried_at
+from elmpeg.core.scene.line_in_scene import LineAt, Lines, LinesAt, axle_of, lines_at
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.drive.line_shaking import Shaking, columns
 from elmpeg.core.stages.drive.load_checks import barely, load_drafts, omega
@@ -187,26 +187,15 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
 def _travel_doubt(there: Lines, through: Through, before: int, was: Array) -> tuple[Also, ...]:
     """What the readings of an axle's bump and droop bring to the figures of its travel, whose numbers ``was`` come after ``before``
     others."""
-    axle, build = there.axle, there.build
+    axle = there.axle
     assert axle is not None
-    moved: dict[tuple[str, tuple[str, ...]], tuple[Height, ...]] = {}
-    for way, sign in (("bump", 1.0), ("droop", -1.0)):
-        read = travel_read(build, axle, way)  # type: ignore[arg-type]
-        heights = through.heights
-        if read is not None and read.sd:
-            heights = tuple((h + sign * NUDGE * read.sd if h * sign > 0 else h, roll) for h, roll in through.heights)
-        if heights != through.heights:
-            moved[way, tuple(r.id for r in axle.readings if r.way == way and not r.dropped)] = heights
-    if not moved:
+    told = {way: tuple(r.id for r in axle.readings if r.way == way and not r.dropped) for way, _ in through.read_otherwise}
+    if not told:
         return ()
-    count = len(through.heights)
-    found = there.stepped(tuple(h for heights in moved.values() for h in heights), alone=True)
-    rows = np.zeros((len(moved), before + len(was)))
-    for n in range(len(moved)):
-        part = slice(n * count, (n + 1) * count)
-        steps = StepsAt(through.heights, found.angles_deg[:, part], found.lengths_mm[:, part])
+    rows = np.zeros((len(told), before + len(was)))
+    for n, (_, steps) in enumerate(through.read_otherwise):
         rows[n, before:] = (columns([d.many(steps) for d in through.drafts])[0] - was) / NUDGE
-    return (Also(f"travel of {axle.name}", tuple(moved), rows),)
+    return (Also(f"travel of {axle.name}", tuple(told.items()), rows),)
 
 
 def _not_run(scene: Scene, line: Driveline, joints: tuple[str, ...]) -> LineChecks:

@@ -12,9 +12,10 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import AT_LIMIT, verdict_within
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.judging.checks import Change, Check, Input, Remedy, about
+from elmpeg.core.judging.doubt import NUDGE
 from elmpeg.core.judging.drafts import Array, Draft
 from elmpeg.core.judging.scatter import Least
-from elmpeg.core.scene.carried_axle import Reach, heights_mm, reach_of
+from elmpeg.core.scene.carried_axle import Reach, TravelWay, heights_mm, reach_of, travel_read
 from elmpeg.core.scene.line_in_scene import Height, Lines, LineStep, Steps, StepsAt, joint_max_deg, lengths_of
 from elmpeg.core.scene.scene import Scene
 
@@ -89,10 +90,9 @@ def binding_deg(scene: Scene, line: Driveline) -> tuple[float, ...]:
     return tuple(max(v - limits.bind_spare_deg, limits.bind_spare_deg) for v in largest)
 
 
-def runs_through(there: Lines, axle: CarriedAxle) -> RunsThrough:
-    """The line in the first of some scenes through travel at the heights it is judged at. Raises InputError out of reach."""
+def runs_through(there: Lines, axle: CarriedAxle, steps: tuple[LineStep, ...]) -> RunsThrough:
+    """The line in the first of some scenes through travel, by the heights it is judged at."""
     scene, line = there.scenes[0], there.line
-    steps = there.stepped(judged_heights(scene, axle), alone=True).steps(0)
     rest = lengths_of(there.laid)
     slips = [[s.lengths_mm[k] - rest[k] for s in steps] for k in range(len(rest))]
     limits = binding_deg(scene, line)
@@ -110,15 +110,18 @@ def runs_through(there: Lines, axle: CarriedAxle) -> RunsThrough:
 
 @record
 class Through:
-    """A line's drafts through travel: the heights they ask for, the line there, and checks that cannot be worked out."""
+    """A line's drafts through travel: the heights they ask for, the line there, checks that cannot be worked out, and the line where
+    each reading of the axle's travel, known by its way, would bring it instead."""
 
     runs: RunsThrough | None
     drafts: tuple[TravelDraft, ...]
     heights: tuple[Height, ...]
     steps: dict[Height, LineStep]
     loose: tuple[Check, ...] = ()
+    read_otherwise: tuple[tuple[TravelWay, StepsAt], ...] = ()
 
 
+WAYS: tuple[tuple[TravelWay, float], ...] = (("bump", 1.0), ("droop", -1.0))
 NOT_ASKED = Through(None, (), (), {})
 RIDE: Height = (0.0, 0.0)
 CONTESTED_ROOM, CONTESTED_WAYS_ROOM = 1.8, 3.2
@@ -130,19 +133,35 @@ MOST_CONTESTED = 4
 
 def travel_drafts(there: Lines) -> Through:
     """The line in the first of some scenes through travel where its axle is known, and drafts of its checks there."""
+    # All that is asked of that scene alone is asked at once.
     scene, line, axle = there.scenes[0], there.line, there.axle
     if axle is None:
         return NOT_ASKED
+    judged = judged_heights(scene, axle)
+    otherwise = {
+        way: tuple((h + sign * NUDGE * read.sd if h * sign > 0 else h, roll) for h, roll in judged)
+        for way, sign in WAYS
+        if (read := travel_read(scene.build, axle, way)) is not None and read.sd
+    }
     try:
-        through = runs_through(there, axle)
+        found = there.stepped((*judged, *(h for heights in otherwise.values() for h in heights)), alone=True)
     except InputError as refused:
         why = refused.message[0].upper() + refused.message[1:]
         code, name = f"line.{line.id}.travel.bind", f"{line.name}: through travel"
         check = Check(code, "travel", name, "deg", "unknown", words(f"{why}".rstrip(".") + "."), about=about(drivelines=line.id))
         return Through(None, (), (), {}, (check,))
+    count = len(judged)
+    parts = [
+        StepsAt(judged, found.angles_deg[:, n : n + count], found.lengths_mm[:, n : n + count])
+        for n in range(0, count * (1 + len(otherwise)), count)
+    ]
+    through = runs_through(there, axle, parts[0].steps(0))
     slip, contested, loose = _slip_drafts(scene, line, through)
     heights = tuple(dict.fromkeys((RIDE, through.tightest_at, *contested)))
-    return Through(through, (_bind_draft(scene, line, through), *slip), heights, {s.height: s for s in through.steps}, loose)
+    signs = dict(WAYS)
+    # A reading of the way that none of these heights goes bears on nothing.
+    moved = tuple((way, at) for way, at in zip(otherwise, parts[1:], strict=True) if any(h * signs[way] > 0 for h, _ in heights))
+    return Through(through, (_bind_draft(scene, line, through), *slip), heights, {s.height: s for s in through.steps}, loose, moved)
 
 
 def _where(height: Height) -> str:
