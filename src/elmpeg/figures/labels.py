@@ -6,18 +6,20 @@ step whether a label's rectangle would cover anything, for all places at once.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely.geometry import Polygon
 
 from elmpeg.figures.projection import Pixel
 
 CELL_PX = 8.0
 EDGE_CELLS = 1
+NEAR_PX = 96.0
+"""Most labels find a place within so much; it is looked for there first."""
 FREE, SOFT, HARD = 0.0, 60.0, 4000.0
 """What a covered cell costs in pixels of distance: nothing, a line that may be crossed, the subject or another label."""
 CHARACTER_PX = 7.9
@@ -72,7 +74,7 @@ class Sheet:
             rows = slice(max(0, int(min(ys) // CELL_PX)), max(0, int(max(ys) // CELL_PX) + 1))
             columns = slice(max(0, int(min(xs) // CELL_PX)), max(0, int(max(xs) // CELL_PX) + 1))
             if self._cost[rows, columns].size:
-                inside = shapely.contains_xy(Polygon(outline), self._x[rows, columns], self._y[rows, columns])
+                inside = shapely.contains_xy(shapely.polygons(np.array(outline)), self._x[rows, columns], self._y[rows, columns])
                 self._cost[rows, columns] = np.maximum(self._cost[rows, columns], np.where(inside, cost, 0.0))
 
     def cover_box(self, left: float, top: float, right: float, bottom: float, cost: float) -> None:
@@ -95,7 +97,12 @@ class Sheet:
 
     def cover_line(self, a: Pixel, b: Pixel, cost: float) -> None:
         """Take the cells along a line."""
-        self.cover_lines([(a, b)], cost)
+        steps = max(2, int(math.hypot(b[0] - a[0], b[1] - a[1]) / CELL_PX) + 1)
+        columns, rows = (np.linspace(a[k] / CELL_PX, b[k] / CELL_PX, steps) for k in (0, 1))
+        inside = (rows >= 0) & (rows < self._cost.shape[0]) & (columns >= 0) & (columns < self._cost.shape[1])
+        # Counted from zero, so that cutting off is rounding down.
+        cells = rows[inside].astype(np.intp), columns[inside].astype(np.intp)
+        self._cost[cells] = np.maximum(self._cost[cells], cost)
 
     def cover_lines(self, lines: Iterable[tuple[Pixel, Pixel]], cost: float) -> None:
         """Take the cells along many lines."""
@@ -131,19 +138,36 @@ class Sheet:
         rows, columns = self._cost.shape
         if rows - down < 2 * EDGE_CELLS or columns - across < 2 * EDGE_CELLS:
             return None
-        sums = np.zeros((rows + 1, columns + 1))
-        np.cumsum(np.cumsum(self._cost, axis=0), axis=1, out=sums[1:, 1:])
+        x, y = label.anchor
+        # A place costs no less than its distance: one found near that costs less than any further off is the best of all.
+        first_row, last_row = max(0, int((y - NEAR_PX - height) // CELL_PX)), min(rows, int((y + NEAR_PX + height) // CELL_PX) + 1)
+        first, last = max(0, int((x - NEAR_PX - width) // CELL_PX)), min(columns, int((x + NEAR_PX + width) // CELL_PX) + 1)
+        if last_row - first_row > down and last - first > across:
+            found = self._cheapest(label, width, height, (first_row, last_row, first, last))
+            if found is not None and found[0] <= NEAR_PX:
+                return found[1]
+        found = self._cheapest(label, width, height, (0, rows, 0, columns))
+        return found[1] if found is not None else None
+
+    def _cheapest(self, label: Label, width: float, height: float, window: tuple[int, int, int, int]) -> tuple[float, PlacedLabel] | None:
+        """The best place in a window of cells (rows from, to, columns from, to), and what it costs; None where all is taken."""
+        across, down = int(np.ceil(width / CELL_PX)), int(np.ceil(height / CELL_PX))
+        rows, columns = self._cost.shape
+        first_row, last_row, first, last = window
+        sums = np.zeros((last_row - first_row + 1, last - first + 1))
+        np.cumsum(np.cumsum(self._cost[first_row:last_row, first:last], axis=0), axis=1, out=sums[1:, 1:])
         covered = sums[down:, across:] - sums[:-down, across:] - sums[down:, :-across] + sums[:-down, :-across]
-        lefts, tops = np.arange(covered.shape[1]) * CELL_PX, np.arange(covered.shape[0]) * CELL_PX
+        lefts, tops = (np.arange(covered.shape[1]) + first) * CELL_PX, (np.arange(covered.shape[0]) + first_row) * CELL_PX
         x, y = label.anchor
         dx = np.maximum(np.maximum(lefts - x, x - lefts - width), 0.0)[None, :]
         dy = np.maximum(np.maximum(tops - y, y - tops - height), 0.0)[:, None]
         distance = np.hypot(dx, dy)
         # A label right on its point hides it; a short leader reads best.
         cost = covered + distance + np.where(distance < 14.0, 200.0, 0.0)
-        cost[:EDGE_CELLS, :] = cost[-EDGE_CELLS:, :] = np.inf
-        cost[:, :EDGE_CELLS] = cost[:, -EDGE_CELLS:] = np.inf
+        most_top, most_left = rows - down - EDGE_CELLS, columns - across - EDGE_CELLS
+        cost[: max(0, EDGE_CELLS - first_row), :] = cost[max(0, most_top + 1 - first_row) :, :] = np.inf
+        cost[:, : max(0, EDGE_CELLS - first)] = cost[:, max(0, most_left + 1 - first) :] = np.inf
         row, column = np.unravel_index(int(np.argmin(cost)), cost.shape)
-        if covered[row, column] >= HARD:
+        if covered[row, column] >= HARD or not np.isfinite(cost[row, column]):
             return None
-        return PlacedLabel(label, float(lefts[column]), float(tops[row]), width, height)
+        return float(cost[row, column]), PlacedLabel(label, float(lefts[column]), float(tops[row]), width, height)

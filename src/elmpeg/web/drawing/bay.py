@@ -199,6 +199,9 @@ class _Drawing:
 
     def _grid(self) -> list[str]:
         """Faint lines at round distances, the centreline, all drawn on beyond the sheet to wherever the page shows more of it."""
+        return [self.kept.keep(("grid", self.p, self.show.length_unit), lambda: "".join(self._grid_lines()))]
+
+    def _grid_lines(self) -> list[str]:
         width, height = self.p.width_px, self.p.height_px
         lines = backdrop.grid(self.p, self.show, 110.0, beyond=1.0)
         x, y = self.p.flat((0.0, 0.0))
