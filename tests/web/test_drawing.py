@@ -1,10 +1,12 @@
 """Values as read and drawings as seen: true scale, no label over another, nothing finer than its doubt."""
 
+import random
 import re
 import unittest
 import xml.etree.ElementTree as ET
 from dataclasses import replace
 from fractions import Fraction
+from unittest import mock
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -12,6 +14,7 @@ from hypothesis import strategies as st
 from elmpeg.core.base.quantities import deg, mm, words
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.demo import bookworm, cairn, dynamo
+from elmpeg.figures import labels as labels_module
 from elmpeg.figures.labels import HARD, Label, Sheet
 from elmpeg.figures.projection import Window, fitted, round_length
 from elmpeg.web.drawing.bay import BayScene, draw
@@ -198,3 +201,25 @@ class Drawings(unittest.TestCase):
     def test_round_lengths(self):
         for most, length in ((1300, 1000), (999, 500), (0.3, 0.2), (5, 5), (49, 20)):
             self.assertAlmostEqual(round_length(most), length)
+
+
+class Near(unittest.TestCase):
+    """Labels are looked for near their point first; that finds what looking everywhere finds."""
+
+    def placed(self, size, boxes, labels, near_px):
+        sheet = Sheet(*size)
+        for box, cost in boxes:
+            sheet.cover_box(*box, cost)
+        with mock.patch.object(labels_module, "NEAR_PX", near_px):
+            return [(p.label.code, p.left, p.top) for p in sheet.place(labels)]
+
+    def test_near_first_or_everywhere_at_once_they_lie_where_they_lie(self):
+        rng = random.Random(4)
+        for _ in range(12):
+            wide, high = size = rng.choice(((750.0, 310.0), (290.0, 180.0), (1200.0, 700.0)))
+            corners = [(rng.uniform(-20, wide), rng.uniform(-20, high)) for _ in range(14)]
+            boxes = [((x, y, x + rng.uniform(10, 250), y + rng.uniform(10, 150)), rng.choice((HARD, 60.0))) for x, y in corners]
+            labels = [Label((rng.uniform(0, wide), rng.uniform(0, high)), "F" * rng.randint(4, 24), "", f"c{k}", k % 3) for k in range(14)]
+            near, everywhere = (self.placed(size, boxes, labels, px) for px in (labels_module.NEAR_PX, -1.0))
+            self.assertEqual(near, everywhere)
+            self.assertGreater(len(near), 2)
