@@ -9,10 +9,13 @@ from tests.browser.live import Chromium, Live, settled
 HERE = Path(__file__).parent
 AXE = (HERE / "vendor" / "axe-4.14.1.min.js").read_text()
 GEOMETRY = (HERE / "geometry.js").read_text()
-RUN = """async (whole) => (await axe.run(whole ? document : '#shell main', { resultTypes: ['violations'] })).violations
+RUN = """async ([whole, colours]) => (await axe.run(whole ? document : '#shell main',
+  { resultTypes: ['violations'], rules: { 'color-contrast': { enabled: colours } } })).violations
   .map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3).join(' | ')}`)"""
 LOOKS = ((768, 1024, "dark"), (1280, 800, "light"), (1920, 1080, "dark"))
 """Every page at each width, looked at by axe in each of these, and so in both themes."""
+CONTRAST = LOOKS[:2]
+"""Colours are the same at every width: they are looked at once in each theme."""
 LYING = (1180, 820, "light")
 """A tablet that lies on its long side: narrower than a laptop, and laid out as one."""
 FIRST_SCREEN = {"/bay": ("#stage", "#knob-yaw", ".check"), "/reckoner/": (".reckon-value",)}
@@ -68,6 +71,8 @@ class EveryPage(unittest.TestCase):
     def looked_at(self, page, path, looks, axe=()):
         page.goto(path)
         settled(page)
+        if axe:
+            page.evaluate(AXE)
         for width, height, theme in looks:
             look = (width, height, theme) in axe
             page.set_viewport_size({"width": width, "height": height})
@@ -77,8 +82,7 @@ class EveryPage(unittest.TestCase):
                     box = page.locator(selector).first.bounding_box()
                     self.assertLessEqual(box["y"] + box["height"], height, selector)
                 if look:
-                    page.evaluate(AXE)
-                    self.assertEqual(page.evaluate(RUN, path in WHOLE), [])
+                    self.assertEqual(page.evaluate(RUN, [path in WHOLE, (width, height, theme) in CONTRAST]), [])
 
     def typed_and_kept(self, page, path, reload):
         with self.subTest(path, typed=True):
