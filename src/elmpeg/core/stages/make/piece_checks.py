@@ -27,10 +27,9 @@ from elmpeg.core.stages.make.piece_states import Miss, changed_holes, is_own_mir
 from elmpeg.core.stages.make.print_proofs import print_checks
 from elmpeg.core.stages.make.spacer_checks import between_checks
 from elmpeg.core.stages.make.tube_checks import PieceState, shapeless, tube_findings, turned_findings
+from elmpeg.core.stages.mount.plates import CHORD_MM
 
 MISS_TOLD_MM = 0.1
-CHORD_MM = 0.1
-"""What the chords of a round outline take off it at the most."""
 NARROW_MM = 1e-3
 """By so much an opening may be narrower than its limit and is as wide as it."""
 RELIEF_PROBE_MM = 0.5

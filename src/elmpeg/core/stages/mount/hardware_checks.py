@@ -17,7 +17,7 @@ from elmpeg.core.judging.checks import Change, Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt
 from elmpeg.core.judging.judge import exactly, room_to_be_sure, told_near, with_verdict
 from elmpeg.core.judging.scatter import Size, Twins, even_spreads
-from elmpeg.core.methods.fastening.bolt_length import BoltChoice, bolt_choice
+from elmpeg.core.methods.fastening.bolt_length import BoltChoice, bolt_choice, stock_lengths_mm
 from elmpeg.core.methods.fastening.fasteners import (
     EDGE_LEAST,
     EDGE_LIKED,
@@ -204,8 +204,11 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
                 mm(proud),
                 mm(least),
             )
-            longer = words("Take a bolt of {0} or longer.", mm(least_mm))
-            remedy: Words | Remedy | None = _sets(mount, longer, {"fastener.length_mm": least_mm})
+            sold = _sold_mm(joint, least_mm, None)
+            longer = words(
+                "Take a bolt of {0} or longer" + (": {1} is sold." if sold else "."), mm(least_mm), *([bought_mm(sold)] if sold else [])
+            )
+            remedy: Words | Remedy | None = _sets(mount, longer, {"fastener.length_mm": sold or least_mm})
         else:
             why = words(f"{{0}} long, {{1}} stand beyond {nut}.", bought_mm(choice.length_mm), mm(proud))
             remedy = None
@@ -227,8 +230,10 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
         over = choice.length_mm - choice.max_length_mm
         if over > GRIPPED_MM:
             why = words("The bolt of {0} bottoms in the blind hole before it clamps: {1} too long.", bought_mm(choice.length_mm), mm(over))
-            told = words("Take a bolt of {0} at most; {1} at least.", mm(most_mm), mm(least_mm))
-            best: Remedy | None = _sets(mount, told, {"fastener.length_mm": least_mm})
+            sold = _sold_mm(joint, least_mm, most_mm)
+            bounds = "Take a bolt of {0} at most; {1} at least" + (": {2} is sold." if sold else "; none is sold, so cut one to length.")
+            told = words(bounds, mm(most_mm), mm(least_mm), *([bought_mm(sold)] if sold else []))
+            best: Remedy | None = _sets(mount, told, {"fastener.length_mm": sold or least_mm})
             if most_mm < least_mm and fastener.thread_depth_mm is not None:
                 told = words("Tap {0} deeper, then take {1}.", mm(least_mm - most_mm), mm(least_mm))
                 deep = fastener.thread_depth_mm + least_mm - most_mm
@@ -240,6 +245,12 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
         verdict = verdict_within(choice.length_mm - GRIPPED_MM, None, high, 0.0)
         found.append(_check(mount, "bottoms", "bolt", "bolt in the blind hole", verdict, why, choice.length_mm, None, high, best, inputs))
     return found
+
+
+def _sold_mm(joint: Section, least_mm: float, most_mm: float | None) -> float | None:
+    """The shortest length that bolts are sold in between two; None where there is none."""
+    lengths = stock_lengths_mm(joint.thread.series)
+    return next((v for v in lengths if v >= least_mm - GRIPPED_MM and (most_mm is None or v <= most_mm + GRIPPED_MM)), None)
 
 
 def _make_it_fit(max_mm: float | None) -> Words:

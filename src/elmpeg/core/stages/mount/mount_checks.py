@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from elmpeg.core.base.quantities import Words, deg, joined, mm, words
+from elmpeg.core.base.quantities import Quantity, Words, deg, joined, mm, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.vectors import Vec3, scale, unit
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, worst
@@ -18,6 +18,7 @@ from elmpeg.core.judging.judge import limit_to_be_sure, told_near, with_verdict
 from elmpeg.core.judging.scatter import Normal
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.mount.patterns import drilled_to_mm
 from elmpeg.core.stages.place.shift_remedy import shift_remedy
 
 WIDEST_HOLE = 2.0
@@ -294,15 +295,23 @@ def _drilled(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Reme
         while scatter.best(None, needed) < sure:
             needed += step
         to = drilled_to(needed)
-    each = " and ".join(f"the {whose} hole to {{{k}}}" for k, whose in enumerate(to))
-    said = words(f"Drill {each}, or take a thinner bolt.", *(mm(v) for v in to.values()))
     ends = {"part's": mount.component_point, "seat's": mount.seat_point}
-    changes = tuple(Change("points", ends[whose], "hole_mm", v) for whose, v in to.items())
+    each: list[str] = []
+    figures: list[Quantity] = []
+    opened: list[tuple[str, float]] = []
+    for whose, hole_mm in to.items():
+        told, some, made = drilled_to_mm(hole_mm, len(figures))
+        each.append(f"the {whose} hole to {told}")
+        figures += some
+        opened.append((ends[whose], made))
+    said = words(f"Drill {' and '.join(each)}, or take a thinner bolt.", *figures)
+    changes = tuple(Change("points", point, "hole_mm", made) for point, made in opened)
     return Remedy(said, changes=changes) if moved is None else replace(moved, words=joined(moved.words, said), changes=changes)
 
 
 def _opened(point_id: str, hole_mm: float) -> Remedy:
-    return Remedy(words("Open the seat's hole to {0}.", mm(hole_mm)), changes=(Change("points", point_id, "hole_mm", hole_mm),))
+    told, figures, made_mm = drilled_to_mm(hole_mm)
+    return Remedy(words(f"Open the seat's hole to {told}.", *figures), changes=(Change("points", point_id, "hole_mm", made_mm),))
 
 
 def _tilt(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:

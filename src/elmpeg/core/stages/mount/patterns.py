@@ -12,6 +12,7 @@ from scipy.optimize import least_squares
 from scipy.sparse.csgraph import shortest_path
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.quantities import Quantity, bought_mm, mm
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
@@ -248,6 +249,14 @@ def both_sides(holes: tuple[Hole, ...], left: tuple[Stud, ...], right: tuple[Stu
 def next_drill_mm(to_mm: float, drills_mm: tuple[float, ...] = DRILLS_MM) -> float | None:
     """The smallest drill that opens a hole to at least a size; None above the largest."""
     return next((d for d in sorted(drills_mm) if d >= to_mm - 1e-9), None)
+
+
+def drilled_to_mm(to_mm: float, first: int = 0) -> tuple[str, list[Quantity], float]:
+    """A hole's size in words, with the next drill there is, their figures counted from ``first``; and what it then is."""
+    drill = next_drill_mm(to_mm)
+    if drill is None:
+        return f"{{{first}}} (larger than any drill here)", [mm(to_mm)], to_mm
+    return f"{{{first}}} (drill {{{first + 1}}})", [mm(to_mm), bought_mm(drill)], drill
 
 
 def with_pattern(build: Build, pattern: Pattern) -> Build:

@@ -21,12 +21,10 @@ from elmpeg.core.methods.fastening.fasteners import EDGE_LEAST, EDGE_LIKED, size
 from elmpeg.core.methods.fastening.pattern_fit import DROPS_MM, PatternFit, Stud, pattern_fit
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.chains import chain_result
-from elmpeg.core.stages.mount.patterns import holes_of, next_drill_mm, studs_of
-from elmpeg.core.stages.mount.plates import Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
+from elmpeg.core.stages.mount.patterns import drilled_to_mm, holes_of, studs_of
+from elmpeg.core.stages.mount.plates import CHORD_MM, Drilled, PlateGeometry, countersink_needed_mm, plate_geometry, tapped_depth_needed_mm
 
 TRIES, FURTHER = 12, 1.1
-CHORD_MM = 0.1
-"""What the chords of a round outline take off it at the most."""
 OTHER_HAND_MM = 0.5
 """How much better a turned-over plate must fit to be called the other hand."""
 
@@ -126,18 +124,18 @@ def _opened_surely(
 def _said(plate: Pattern, opened: dict[str, float]) -> Remedy:
     said: list[str] = []
     figures: list[Quantity] = []
+    made: dict[str, float] = {}
     for hole, to_mm in opened.items():
-        drill = next_drill_mm(to_mm)
-        with_drill = f" (drill {{{len(figures) + 1}}})" if drill else " (larger than any drill here)"
-        said.append(f"{named(hole)} to {{{len(figures)}}}{with_drill}")
-        figures += [mm(to_mm), *([mm(drill)] if drill else [])]
-    some = "hole" if len(said) == 1 else "all of these holes:"
+        told, some, made[hole] = drilled_to_mm(to_mm, len(figures))
+        said.append(f"{named(hole)} to {told}")
+        figures += some
+    which = "hole" if len(said) == 1 else "all of these holes:"
     # Of a pattern that follows points these are its holes.
     changes = tuple(
         Change("points", hole, "hole_mm", to) if plate.got == "points" else Change("patterns", plate.id, f"holes.{hole}.hole_mm", to)
-        for hole, to in opened.items()
+        for hole, to in made.items()
     )
-    return Remedy(words(f"Open {some} {', '.join(said)}.", *figures), changes=changes)
+    return Remedy(words(f"Open {which} {', '.join(said)}.", *figures), changes=changes)
 
 
 def _points_of(pattern: Pattern) -> tuple[str, ...]:

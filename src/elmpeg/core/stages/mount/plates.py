@@ -28,6 +28,8 @@ CIRCLE_STEPS = 32
 NEARLY_MM = 4.0
 """A plate that goes on the wrong way but for this much will be tried so with a hammer."""
 CORNER_MM = 0.05
+CHORD_MM = 0.1
+"""What the chords of a round outline take off it at the most."""
 
 
 @record
