@@ -41,6 +41,8 @@ class Tried(unittest.TestCase):
         for path, code, stands in (
             ("bay?option=low&check=mount.C1.bottoms", "mount.C1.bottoms", 'id="check-mount-C1-bottoms"'),
             ("mounts?option=low&mount=RM", "mount.RM.washer.nut", "Right engine mount"),
+            ("patterns?option=low", "match.seat-plate", "Does it drop over?"),
+            ("drive?option=low&line=steering", "line.steering.accel.driven", "is-open"),
             ("make/piece?option=low&piece=bell-spacer&part=shape", "piece.bell-spacer.dowels", "To the cutter"),
         ):
             with self.subTest(path):

@@ -45,7 +45,7 @@ def match_check(scene: Scene, match: Match) -> Check:
         other = fit if match.mirror or fit.drop_in else _fitted(holes, studs, allow_mirror=True)
     except (InputError, MissingError) as refused:
         return _check(f"match.{match.id}", "pattern", match.name, "unknown", words(plain(f"{refused}.")), about=about(matches=match.id))
-    plate, under = (plain(build.pattern(p).name) for p in (match.holes, match.studs))
+    plate, under = plain(build.pattern(match.holes).name), named(build.pattern(match.studs).name)
     figures = (mm(fit.worst_short_mm),)
     remedies: list[Remedy] = []
     if fit.drop_in:

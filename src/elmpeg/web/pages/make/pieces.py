@@ -198,7 +198,7 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         holes=holes,
         exists=exists,
         to_open=[
-            (h.id, f"{b.hole.named}, {desk.show.value(h.hole_mm, 'mm')}")
+            (h.id, f"{b.letter}, {desk.show.value(h.hole_mm, 'mm')}: {b.hole.called}")
             for b in holes
             for h in (exists.drawing.holes if exists else ())
             if h.id == b.hole.id

@@ -26,6 +26,7 @@ from elmpeg.web.drawing.flat import overlay, pattern_drawing
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.mount.mounts import TABS
+from elmpeg.web.remedies import tried
 from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import MINUS, Show
 
@@ -228,3 +229,10 @@ def keep_match(act: Act) -> Outcome | Response:
         return replace(build, matches=(*build.matches, made))
 
     return act.change("Patterns compared with every change", edit)
+
+
+@router.post("/builds/{build_id}/patterns/remedy", name="pattern_remedy")
+@answers(page)
+def try_remedy(act: Act) -> Outcome:
+    """What would mend a check, tried."""
+    return tried(act)
