@@ -10,7 +10,6 @@ from tests.empty import EmptyShop
 
 FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
 VIEWS = (
-    ("builds", "/", (1280, 800)),
     ("bay", "/builds/cairn-2/bay?option=low", (1280, 800)),
     ("bay-tablet", "/builds/cairn-2/bay?option=low", (768, 1024)),
     ("reference", "/builds/cairn-2/reference?option=low", (1280, 800)),
@@ -22,6 +21,7 @@ VIEWS = (
     ("pieces", "/builds/cairn-2/make?option=low", (1280, 800)),
     ("piece-joins", "/builds/cairn-2/make/piece?option=low&piece=seat-bracket&part=joins", (1280, 800)),
     ("piece-traced", "/builds/cairn-2/make/piece?option=low&piece=relay-plate", (1280, 800)),
+    ("structure", "/builds/cairn-2/make/structures?option=low", (1280, 800)),
     ("wraps", "/builds/cairn-2/make/piece?option=low&piece=hoist-crossmember-cross&part=wraps", (1280, 800)),
     ("stand", "/builds/cairn-2/make/stands?option=low", (1280, 800)),
     ("cut-list", "/builds/cairn-2/make/cut-list?option=low", (1280, 800)),
