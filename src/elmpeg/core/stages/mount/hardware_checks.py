@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 import numpy as np
@@ -231,9 +232,13 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
         if over > GRIPPED_MM:
             why = words("The bolt of {0} bottoms in the blind hole before it clamps: {1} too long.", bought_mm(choice.length_mm), mm(over))
             sold = _sold_mm(joint, least_mm, most_mm)
-            bounds = "Take a bolt of {0} at most; {1} at least" + (": {2} is sold." if sold else "; none is sold, so cut one to length.")
-            told = words(bounds, mm(most_mm), mm(least_mm), *([bought_mm(sold)] if sold else []))
-            best: Remedy | None = _sets(mount, told, {"fastener.length_mm": sold or least_mm})
+            whole = math.ceil(least_mm - GRIPPED_MM)
+            cut = float(whole) if whole <= most_mm + GRIPPED_MM else (least_mm + most_mm) / 2
+            told = words(
+                f"Take a bolt of {{0}} at most; {{1}} at least: {'{2} is sold' if sold else 'cut one to {2}'}.",
+                mm(most_mm), mm(least_mm), bought_mm(sold or cut),
+            )  # fmt: skip
+            best: Remedy | None = _sets(mount, told, {"fastener.length_mm": sold or cut})
             if most_mm < least_mm and fastener.thread_depth_mm is not None:
                 told = words("Tap {0} deeper, then take {1}.", mm(least_mm - most_mm), mm(least_mm))
                 deep = fastener.thread_depth_mm + least_mm - most_mm
