@@ -19,7 +19,7 @@ from elmpeg.core.judging.scatter import Normal
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.patterns import drilled_to_mm
-from elmpeg.core.stages.place.shift_remedy import shift_remedy
+from elmpeg.core.stages.place.shift_remedy import shift_remedy, turn_remedy
 
 WIDEST_HOLE = 2.0
 """A hole opened further than this, in bolt diameters, leaves no washer anything to stand on."""
@@ -319,7 +319,15 @@ def _tilt(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
     remedies: tuple[Remedy, ...] = ()
     if g.tilt_deg > limit + AT_LIMIT:
         why = words("The faces are {0} out of parallel; above {1} a flat stack bears on one edge.", deg(g.tilt_deg), deg(limit))
-        remedies = (Remedy(words("Use a tapered piece of {0}, or turn the part by that much.", deg(g.tilt_deg))),)
+        foot, axis, onto = (scene.xyz(mount.component_point), scene.axis(mount.component_point), scene.axis(mount.seat_point))
+        assert axis is not None
+        assert onto is not None
+        turned = words("Or turn the part {0} there, until its face lies on the seat's.", deg(g.tilt_deg))
+        on = scene.declared(mount.component_point).on
+        remedies = (
+            Remedy(words("Use a tapered piece of {0}.", deg(g.tilt_deg))),
+            turn_remedy(scene, on, foot, axis, onto, turned),
+        )
     else:
         why = words("The faces are {0} out of parallel, within {1}.", deg(g.tilt_deg), deg(limit))
     inputs = (Input("angle between the two axes", deg(g.tilt_deg, doubt.sds[2], doubt.scatters[2].at_most)),)
