@@ -44,7 +44,7 @@ def at_the_seat(build, option_id, mount, text, figures):
     return replace(build, points=tuple(changed if p.id == seat.id else p for p in build.points))
 
 
-AT_THE_SEAT = ("Use a tapered piece", "Opening the hole does not help", "Move the part or the seat")
+AT_THE_SEAT = ("Use a tapered piece", "Opening the hole does not help")
 
 
 def applied(build, option_id, check, remedy):

@@ -9,6 +9,7 @@ import numpy as np
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, mm, plain, words
+from elmpeg.core.base.vectors import scale
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, verdict_within
 from elmpeg.core.build.hardware import SIDES, Fastener, Side
 from elmpeg.core.build.mounts import Mount
@@ -32,6 +33,7 @@ from elmpeg.core.methods.fastening.fasteners import (
 from elmpeg.core.scene.scene import Scene, assembly_of
 from elmpeg.core.stages.mount.bolt_section import Section, section
 from elmpeg.core.stages.mount.mount_checks import MountState, fixed_in_gap_mm, not_measured
+from elmpeg.core.stages.place.shift_remedy import shift_remedy
 
 SLEEVE_SLACK_MM = 0.5
 LATE_STAGES = ("Fit", "Hand over")
@@ -495,7 +497,10 @@ def _bush(scene: Scene, mount: Mount, state: MountState, doubt: Doubt) -> list[C
     scatter, sure = doubt.scatters[1], scene.build.limits.sure
     # Not to its limit, but as far inside as its doubt asks for.
     below = scatter.room_below(bush.most_shear_mm, sure) if isinstance(scatter, Size) else 0.0
-    moved = words("Move the part or the seat {0} sideways.", mm(shear - bush.most_shear_mm + below))
+    by_mm = shear - bush.most_shear_mm + below
+    way = scale(state.geometry.offset_vector_mm, -by_mm / shear) if shear > 0 else state.geometry.offset_vector_mm
+    told = words("Move the part or the seat {0} sideways.", mm(by_mm))
+    moved = replace(shift_remedy(scene, scene.declared(mount.component_point).on, way), words=told)
     over = squash > bush.most_squash_mm
     slack = bush.most_shear_mm + AT_LIMIT
     squashing = _check(
