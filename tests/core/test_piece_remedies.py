@@ -220,11 +220,6 @@ def applied(build, check, remedy):
         return changed(cutouts=tuple(cuts))
     if text.startswith("Cut a relief"):
         return with_piece(build, with_reliefs(piece, *figures))
-    if text.startswith("Or drill these holes"):
-        shape = piece_shape(scene(build), piece)
-        return changed(
-            holes=tuple(PlateHole(h.face, h.id, h.kind, h.thread, h.drill_mm + figures[0]) for h in shape.holes if h.face != "own")
-        )
     if text.startswith("Or open "):
         called = {h.letter: h.id for h in piece_shape(scene(build), piece).holes}
         opened = {called[n]: figures[int(k)] for n, k in re.findall(r"([A-Z]) to \{(\d+)\}", text)}

@@ -44,10 +44,11 @@ class Tried(unittest.TestCase):
             ("patterns?option=low", "match.seat-plate", "Does it drop over?"),
             ("drive?option=low&line=steering", "line.steering.accel.driven", "is-open"),
             ("make/piece?option=low&piece=bell-spacer&part=shape", "piece.bell-spacer.dowels", "To the cutter"),
+            ("make/piece?option=low&piece=seat-bracket&part=shape", "piece.seat-bracket.goes_on", "To the cutter"),
         ):
             with self.subTest(path):
                 before = self.head()
-                self.assertEqual(self.checks()[code].verdict, "fails")
+                self.assertIn(self.checks()[code].verdict, ("fails", "near"))
                 answer = self.pressed(path, code)
                 self.assertIn(stands, answer.text)
                 self.assertEqual(self.checks()[code].verdict, "holds")

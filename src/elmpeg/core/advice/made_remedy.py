@@ -6,8 +6,9 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.figures import with_figure
 from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.evaluation.evaluate import evaluate
-from elmpeg.core.judging.checks import STACKS, Check, Remedy
+from elmpeg.core.judging.checks import DRILLS, STACKS, Check, Remedy
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.piece_edits import with_drilled
 from elmpeg.core.stages.make.structure_members import with_structure
 from elmpeg.core.stages.mount.stack_edits import with_stack
 from elmpeg.core.stages.place.position_edits import placed_at
@@ -25,6 +26,9 @@ def with_remedy(build: Build, option_id: str, remedy: Remedy) -> Build:
         if change.of == STACKS:
             pieces = (StackPiece("made", "made to measure", change.to, 1),) if change.to > 0 else ()
             build = with_stack(build, option_id, change.id, pieces)
+        elif change.of == DRILLS:
+            pattern, _, hole = change.path.partition("/")
+            build = with_drilled(build, change.id, pattern, hole, change.to)
         else:
             build = with_figure(build, change.of, change.id, change.path, change.to)
     for moved in {c.id for c in remedy.changes if c.of == "structures"}:

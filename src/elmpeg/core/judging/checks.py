@@ -57,6 +57,8 @@ class RestsOn:
 
 STACKS = "stacks"
 """The list that a change of what a mount's stack comes to is of; its id is the mount's, its path is not needed."""
+DRILLS = "drills"
+"""That which a change of what a piece's hole is drilled to is of; its id is the piece's, its path the pattern or face, “/”, the hole."""
 
 
 @record

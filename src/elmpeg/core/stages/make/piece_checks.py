@@ -12,7 +12,7 @@ from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, mm, named, plain, words
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict
 from elmpeg.core.build.pieces import Piece
-from elmpeg.core.judging.checks import Change, Check, Findings, Remedy, about
+from elmpeg.core.judging.checks import DRILLS, Change, Check, Findings, Remedy, about
 from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.judging.judge import limit_to_be_sure, with_verdict
 from elmpeg.core.methods.fastening.fasteners import EDGE_LEAST, EDGE_LIKED
@@ -109,12 +109,8 @@ def _chance(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
 
 
 def _drilled_larger(piece: Piece, shape: PieceShape, holes: set[str], by_mm: float) -> Remedy:
-    drilled = {(h.face, h.id): h.drill_mm + by_mm for h in shape.holes if h.id in holes}
-    said = {(h.pattern, h.hole): k for k, h in enumerate(piece.holes)}
-    changes = tuple(Change("pieces", piece.id, f"holes.{said[key]}.drill_mm", to) for key, to in drilled.items() if key in said)
-    # A hole of which nothing was said yet has no figure to set.
-    told = words("Or drill these holes {0} larger, all of them.", mm(by_mm))
-    return Remedy(told, changes=changes if len(changes) == len(drilled) else ())
+    changes = tuple(Change(DRILLS, piece.id, f"{h.face}/{h.id}", h.drill_mm + by_mm) for h in shape.holes if h.id in holes)
+    return Remedy(words("Or drill these holes {0} larger, all of them.", mm(by_mm)), changes=changes)
 
 
 def _share(chance: float) -> str:

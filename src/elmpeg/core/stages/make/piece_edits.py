@@ -17,6 +17,7 @@ from elmpeg.core.build.pieces import (
     Piece,
     PieceFace,
     PieceRevision,
+    PlateHole,
     PrintedSquare,
     Result,
     Sending,
@@ -88,6 +89,14 @@ def with_revision(
     number = 1 + max((r.number for r in piece.revisions), default=0)
     new = PieceRevision(f"r{number}", number, made_of, changed, by, at, drawing, why, finding)
     return with_piece(build, replace(piece, revisions=(*piece.revisions, new)))
+
+
+def with_drilled(build: Build, piece_id: str, pattern: str, hole: str, drill_mm: float) -> Build:
+    """A piece with one hole drilled to a size of its own, made otherwise as it was."""
+    piece = build.piece(piece_id)
+    now = next((h for h in piece.holes if (h.pattern, h.hole) == (pattern, hole)), PlateHole(pattern, hole, "through"))
+    others = tuple(h for h in piece.holes if (h.pattern, h.hole) != (pattern, hole))
+    return with_piece(build, replace(piece, holes=(*others, replace(now, drill_mm=drill_mm))))
 
 
 def with_opened(build: Build, scene: Scene, piece_id: str, opened: dict[str, float], by: str, at: str) -> Build:
