@@ -35,6 +35,7 @@ from elmpeg.core.stages.make.neighbours import fouls
 from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_order, bench_steps
 from elmpeg.core.stages.make.pair_as_one import pair_as_one
 from elmpeg.core.stages.make.piece_chances import chance_within, goes_on, play_needed_mm
+from elmpeg.core.stages.make.piece_checks import piece_findings
 from elmpeg.core.stages.make.piece_mounts import holes_near, mounts_of, new_holes, out_of_place_mm, with_mounts
 from elmpeg.core.stages.make.piece_shape import k_for, piece_shape
 from elmpeg.core.stages.make.piece_states import is_own_mirror, made_after, misses, standing, wrong_ways_of
@@ -42,7 +43,7 @@ from elmpeg.core.stages.make.proposals import proposals
 from elmpeg.core.stages.make.shape_faces import with_outline_of
 from elmpeg.core.stages.make.touched_faces import touched_face
 from elmpeg.demo import cairn
-from elmpeg.formats import piece_dxf
+from elmpeg.formats import piece_dxf, piece_solid
 
 CAIRN = cairn.build()
 SCENE = Scene(CAIRN, CAIRN.options[0])
@@ -204,6 +205,61 @@ class OutOfDate(unittest.TestCase):
         self.assertIn("Quayside", made_after(STAY).called)
         self.assertIn("revision 1", made_after(LAMP).called)
         self.assertIsNone(made_after(BRACKET))
+
+
+class Anywhere(unittest.TestCase):
+    """Holes and openings may run into each other, over the edge, across a fold: such a piece is told about, and nothing breaks."""
+
+    def random_piece(self, rng):
+        piece = rng.choice((BRACKET, LAMP, STAY, CAIRN.piece("stand-base")))
+        shape = piece_shape(SCENE, piece)
+        (left, low, right, high) = polygon_of(shape.outline).bounds
+
+        def at():
+            return rng.uniform(left - 20, right + 20), rng.uniform(low - 20, high + 20)
+
+        holes = tuple(
+            OwnHole(f"o{n}", *at(), rng.choice((0.5, 5, 9, 30, 120)), rng.choice((0, 0, 20, 200)), rng.choice((0, 45)))
+            for n in range(rng.randint(0, 4))
+        )
+        cuts = []
+        for n in range(rng.randint(0, 3)):
+            (x, y), wide, tall = at(), rng.choice((1, 10, 60, 400)), rng.choice((1, 10, 60, 400))
+            cuts.append(Cutout(f"c{n}", straight(((x, y), (x + wide, y), (x + wide, y + tall), (x, y + tall)))))
+        return replace(
+            piece, own_holes=holes, cutouts=tuple(cuts), thick_mm=rng.choice((0.5, 3.0, 12.0)), radius_mm=rng.choice((0.0, 3.0, 20.0))
+        )
+
+    def test_whatever_is_cut_out_of_it_it_is_told_drawn_and_written_or_refused(self):
+        rng, told, gone = random.Random(7), 0, 0
+        for _ in range(60):
+            piece = self.random_piece(rng)
+            with self.subTest(piece=piece.id, holes=len(piece.own_holes), cuts=len(piece.cutouts)):
+                self.assertTrue(piece_findings(SCENE, piece).checks)
+                try:
+                    shape = piece_shape(SCENE, piece)
+                except InputError:
+                    gone += 1
+                    continue
+                told += 1
+                self.assertTrue(shape.metal.is_valid)
+                self.assertFalse(shape.metal.is_empty)
+                self.assertTrue(piece_dxf.written_piece(piece, shape))
+                try:
+                    self.assertGreater(piece_solid.solid(shape).volume, 0)
+                except InputError:
+                    continue
+        self.assertGreater(told, 30)
+        self.assertGreater(gone, 0)
+
+    def test_a_hole_over_the_edge_of_a_folded_one_takes_what_is_there(self):
+        shape = piece_shape(SCENE, BRACKET)
+        (_, _, right, high) = polygon_of(shape.outline).bounds
+        over = replace(BRACKET, own_holes=(OwnHole("over", right, (high + polygon_of(shape.outline).bounds[1]) / 2 + 60.0, 20.0),))
+        cut = piece_shape(SCENE, over)
+        self.assertLess(cut.metal.area, shape.metal.area)
+        self.assertGreater(cut.metal.area, shape.metal.area - math.pi * 100.0)
+        self.assertEqual({c.code: c.verdict for c in piece_findings(SCENE, over).checks}["piece.seat-bracket.edge"], "fails")
 
 
 class Chances(unittest.TestCase):

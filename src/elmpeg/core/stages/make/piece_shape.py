@@ -14,6 +14,7 @@ from string import ascii_uppercase
 from shapely.affinity import rotate
 from shapely.geometry import LineString, Polygon
 from shapely.geometry import Point as Dot
+from shapely.ops import unary_union
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
@@ -109,9 +110,10 @@ class PieceShape:
 
     @property
     def metal(self) -> Polygon:
-        """The flat with its openings."""
-        inside = [c for h in self.holes for c in (list(h.opening.exterior.coords),)]
-        return Polygon(polygon_of(self.outline).exterior.coords, [*inside, *(list(polygon_of(c).exterior.coords) for c in self.cutouts)])
+        """The flat less its openings, which may run into each other and over its edge; of one that they part, the largest piece."""
+        openings = unary_union([*(h.opening for h in self.holes), *(polygon_of(c) for c in self.cutouts)])
+        left = polygon_of(self.outline).difference(openings)
+        return max((p for p in getattr(left, "geoms", [left]) if isinstance(p, Polygon)), key=lambda p: p.area, default=Polygon())
 
     def folded(self) -> FoldedSheet:
         """The piece with its bends made, where it lies. Raises InputError where it cannot be folded."""
@@ -245,7 +247,10 @@ def _finished(
         polygon_of(cutout.corners)
     edged = _lettered([replace(h, edge_mm=min(edges_mm(h, shape, piece.cutouts).values())) for h in holes])
     bends = (*(flat.bends if flat else ()), *piece.bends)
-    area = area_mm2(outline) - sum(h.opening.area for h in holes) - sum(area_mm2(c.corners) for c in piece.cutouts)
+    cut_away = sum(h.opening.area for h in holes) + sum(area_mm2(c.corners) for c in piece.cutouts)
+    area = area_mm2(outline) - cut_away
+    if area <= 0 and shape.difference(unary_union([*(h.opening for h in holes), *(polygon_of(c.corners) for c in piece.cutouts)])).is_empty:
+        raise InputError("cutouts", "leave nothing of the piece")
     gap, between = math.inf, ("", "")
     for a, b in combinations(edged, 2):
         metal = a.opening.distance(b.opening)
