@@ -76,18 +76,22 @@ class Form:
         """An angle, deg."""
         return self._quantity(field, "deg", default, now)
 
-    def length_or_none(self, field: str) -> float | None:
+    def length_or_none(self, field: str, now: float | None = None) -> float | None:
         """A length, or None for an empty field."""
-        return self.length(field) if self.given(field) else None
+        return self.length(field, now=now) if self.given(field) else None
 
-    def angle_or_none(self, field: str) -> float | None:
+    def angle_or_none(self, field: str, now: float | None = None) -> float | None:
         """An angle, or None for an empty field."""
-        return self.angle(field) if self.given(field) else None
+        return self.angle(field, now=now) if self.given(field) else None
 
-    def lengths(self, field: str) -> tuple[float, ...]:
+    def lengths(self, field: str, now: tuple[float, ...] = ()) -> tuple[float, ...]:
         """Lengths in one field, each on a line of its own or behind a semicolon, mm."""
         found = []
+        shown = {self._show.entered(length, "mm"): length for length in now}
         for text in filter(None, (t.strip() for t in self._text(field).replace(";", "\n").splitlines())):
+            if text in shown:
+                found.append(shown[text])
+                continue
             try:
                 found.append(self._show.read(text.replace(MINUS, "-"), "mm", field))
             except InputError as refused:

@@ -80,7 +80,7 @@ def axle_from(desk: Desk, form: Form, build: Build) -> CarriedAxle:
     upper = lower = None
     if kind == "four_link":
         ends: Literal[1, 2] = form.choice("ends", (1, 2), 1)
-        engaged = form.length_or_none("engaged")
+        engaged = form.length_or_none("engaged", before.upper.engaged_mm if before and before.upper else None)
         upper = ControlLink(desk.text("upper_frame"), desk.text("upper_axle"), form.text("thread"), engaged, ends)
         lower = ControlLink(desk.text("lower_frame"), desk.text("lower_axle"))
     made = CarriedAxle(
@@ -88,21 +88,21 @@ def axle_from(desk: Desk, form: Form, build: Build) -> CarriedAxle:
         name=desk.text("name"),
         component=desk.text("component"),
         kind=kind,
-        bump_mm=form.length("bump"),
-        droop_mm=form.length("droop"),
+        bump_mm=form.length("bump", now=before.bump_mm if before else None),
+        droop_mm=form.length("droop", now=before.droop_mm if before else None),
         source=form.choice("source", SOURCES, "assumed"),
         readings=before.readings if before else (),
-        roll_deg=form.angle("roll", 0.0),
-        apart_mm=form.length_or_none("apart") or 0.0,
+        roll_deg=form.angle("roll", 0.0, before.roll_deg if before else None),
+        apart_mm=form.length_or_none("apart", before.apart_mm if before else None) or 0.0,
         pivot_point=desk.text("pivot_point") if kind == "swing" else "",
         upper=upper,
         lower=lower,
         seat_point=desk.text("seat_point") if kind == "leaf" else "",
         eye_point=desk.text("eye_point") if kind == "leaf" else "",
-        shackle_half_mm=form.length_or_none("shackle_half") if kind == "leaf" else None,
-        perch_mm=form.length_or_none("perch"),
+        shackle_half_mm=form.length_or_none("shackle_half", before.shackle_half_mm if before else None) if kind == "leaf" else None,
+        perch_mm=form.length_or_none("perch", before.perch_mm if before else None),
         perches=form.choice("perches", get_args(Perches), "welded"),
-        tube_mm=form.length_or_none("tube"),
+        tube_mm=form.length_or_none("tube", before.tube_mm if before else None),
     )
     form.require()
     return made

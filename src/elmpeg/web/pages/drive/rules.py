@@ -151,9 +151,9 @@ def keep_joint_limits(act: Act) -> Outcome | Response:
             if field.name not in desk.form:
                 continue
             if field.unit == "deg":
-                values[field.name] = form.angle(field.name)
+                values[field.name] = form.angle(field.name, now=values[field.name])
             elif field.unit == "mm":
-                values[field.name] = form.length(field.name)
+                values[field.name] = form.length(field.name, now=values[field.name])
             else:
                 values[field.name] = form.number(field.name, 0.001, 1e5)
     form.require()
@@ -167,8 +167,9 @@ def keep_joint_limits(act: Act) -> Outcome | Response:
 def keep_series(act: Act) -> Outcome | Response:
     """Add a joint size, or change its figures."""
     desk, form = act.desk, act.form
-    most = form.angle("series_angle")
-    swing = form.length("series_swing")
+    was = next((s for s in act.build.series if s.id == desk.text("series")), None)
+    most = form.angle("series_angle", now=was.max_angle_deg if was else None)
+    swing = form.length("series_swing", now=was.swing_mm if was else None)
     form.require()
     one = JointSeries(desk.text("series"), desk.text("series_name"), most, swing)
     outcome = act.change(f"Joint size {one.name}", lambda b: rule_edits.with_series(b, one))

@@ -141,7 +141,7 @@ def keep(act: Act) -> Outcome | Response:
             lambda b: replace(b, drivelines=with_item(b.drivelines, _onto(b.driveline(line.id), changed))),
         )
     else:
-        shafts = _shafts_from(desk, act.form, len(line.joints) - 1)
+        shafts = _shafts_from(desk, act.form, line)
         outcome = act.change(f"Said what the shafts of {line.name} are made of", lambda b: line_edits.with_shafts(b, line.id, shafts))
     return outcome
 
@@ -150,20 +150,22 @@ def _onto(line: Driveline, changed: Driveline) -> Driveline:
     return replace(line, road=changed.road, stations_mm=changed.stations_mm)
 
 
-def _shafts_from(desk: Desk, form: Form, count: int) -> tuple[Shaft, ...]:
+def _shafts_from(desk: Desk, form: Form, line: Driveline) -> tuple[Shaft, ...]:
+    count = len(line.joints) - 1
+    was = [line.shaft(k) for k in range(count)]
     shafts = [
         Shaft(
-            od_mm=form.length(f"od_{k}"),
-            wall_mm=form.length(f"wall_{k}"),
+            od_mm=form.length(f"od_{k}", now=old.od_mm if old else None),
+            wall_mm=form.length(f"wall_{k}", now=old.wall_mm if old else None),
             material=form.choice(f"material_{k}", get_args(TubeMaterial), "steel"),
             series=desk.text(f"series_{k}"),
             drive_flange=form.text(f"drive_flange_{k}", 80),
             driven_flange=form.text(f"driven_flange_{k}", 80),
-            slip_in_mm=form.length_or_none(f"slip_in_{k}"),
-            slip_out_mm=form.length_or_none(f"slip_out_{k}"),
+            slip_in_mm=form.length_or_none(f"slip_in_{k}", old.slip_in_mm if old else None),
+            slip_out_mm=form.length_or_none(f"slip_out_{k}", old.slip_out_mm if old else None),
             note=form.text(f"note_{k}", 200),
         )
-        for k in range(count)
+        for k, old in enumerate(was)
     ]
     form.require()
     return tuple(shafts)
@@ -172,9 +174,13 @@ def _shafts_from(desk: Desk, form: Form, count: int) -> tuple[Shaft, ...]:
 def _road_from(form: Form, line: Driveline) -> Driveline:
     road = None
     if any(form.given(f) for f in ("top_speed", "tyre", "ratio")):
-        road = LineRoad(form.number("top_speed", 1, 400), form.length("tyre"), form.number("ratio", 0.1, 50))
+        road = LineRoad(
+            form.number("top_speed", 1, 400),
+            form.length("tyre", now=line.road.tyre_mm if line.road else None),
+            form.number("ratio", 0.1, 50),
+        )
         if road.tyre_mm <= 0:
             form.refuse("tyre", "must be above 0")
-    stations = form.lengths("stations")
+    stations = form.lengths("stations", line.stations_mm)
     form.require()
     return replace(line, road=road, stations_mm=tuple(sorted(set(stations))))

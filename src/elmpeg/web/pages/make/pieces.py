@@ -402,13 +402,14 @@ def keep_holes(act: Act) -> Outcome:
     piece = act.build.piece(act.text("piece"))
     shape = piece_shape(Scene(act.build, _option(act)), piece)
     made = []
+    drilled = {(h.pattern, h.hole): h.drill_mm for h in piece.holes}
     for hole in shape.holes:
         own, name = _made_as(piece, hole)
         kind = act.form.choice(f"kind_{hole.id}", KINDS, "through")
         thread = act.text(f"thread_{hole.id}").strip()
         if kind != "through" and not thread:
             act.form.refuse(f"thread_{hole.id}", f"say for which thread it is {kind}")
-        drill = act.form.length(f"drill_{hole.id}", 0.0)
+        drill = act.form.length(f"drill_{hole.id}", 0.0, drilled.get((own, name)))
         if drill < 0:
             act.form.refuse(f"drill_{hole.id}", "must be above 0, or empty for what its thread or its mate says")
         if kind != "through" or thread or drill:

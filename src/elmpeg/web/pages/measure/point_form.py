@@ -74,8 +74,8 @@ def edit(build_id: str, desk: ReadDesk) -> Response:
     return page(desk, build_id, desk.shop.builds.head(build_id).build.point(desk.text("point")))
 
 
-def described(form: Form, text: Callable[[str], str]) -> Described:
-    """What a form says about a point."""
+def described(form: Form, text: Callable[[str], str], point: Point | None = None) -> Described:
+    """What a form says about a point; a figure that stands there as it was shown is what it was."""
     between = tuple(b for b in (text("between_a"), text("between_b")) if b)
     return Described(
         name=text("name"),
@@ -86,7 +86,7 @@ def described(form: Form, text: Callable[[str], str]) -> Described:
         between=between,
         plane=form.choice("plane", get_args(Axis3), "z"),
         axis=_axis(form, text),
-        hole_mm=form.length_or_none("hole"),
+        hole_mm=form.length_or_none("hole", point.hole_mm if point else None),
         thread=text("thread"),
         depth=form.choice("depth", DEPTHS, ""),
         source=form.choice("source", get_args(Source), "measured"),
@@ -133,7 +133,7 @@ def keep(act: Act) -> Outcome | Response:
     if point is not None and act.text("do") == "remove":
         outcome = act.change(f"Took out the point {point.name}", lambda b: point_edits.without_point(b, point.id))
         return points.page(desk, act.build_id, outcome) if outcome.saved else outcome
-    said = described(act.form, desk.text)
+    said = described(act.form, desk.text, point)
     if point is None:
         wanted = act.text("id").strip()
         outcome = act.change(f"Added the point {said.name}", lambda b: point_edits.with_point(b, said, wanted))

@@ -85,7 +85,9 @@ def keep(act: Act) -> Outcome | Response:
         link_id = desk.text("link")
         changed = replace(chain, links=tuple(k for k in chain.links if k.id != link_id))
     elif do == "limits":
-        changed = replace(chain, low_mm=act.form.length_or_none("low"), high_mm=act.form.length_or_none("high"))
+        changed = replace(
+            chain, low_mm=act.form.length_or_none("low", chain.low_mm), high_mm=act.form.length_or_none("high", chain.high_mm)
+        )
     else:
         changed = replace(chain, links=(*chain.links, link_from(desk, act.form, chain)))
     outcome = act.change(f"Changed the chain {chain.name}", lambda b: chains.with_chain(b, changed))

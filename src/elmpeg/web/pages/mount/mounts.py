@@ -335,16 +335,17 @@ def mount_made(act: Act) -> Outcome | Response:
     """Say what a mount is made of: how it holds, its bolt, what stands around it."""
     desk = act.desk
     mount = act.build.mount(desk.text("mount"))
-    made = made_from(desk, act.form)
+    made = made_from(desk, act.form, mount)
     outcome = act.change(f"Said what {mount.name} is made of", lambda b: mount_edits.with_made(b, mount.id, made))
     return outcome
 
 
-def made_from(desk: Desk, form: Form) -> Made:
-    """What the form says of what a mount is made of."""
+def made_from(desk: Desk, form: Form, mount: Mount) -> Made:
+    """What the form says of what a mount is made of; a figure that stands there as it was shown is what it was."""
+    bolt, stands, rubber, rail = mount.fastener, mount.around, mount.bush, mount.boxed
 
-    def given(field: str) -> float:
-        return form.length(field, 0.0)
+    def given(field: str, now: float | None = None) -> float:
+        return form.length(field, 0.0, now)
 
     length = form.length_or_none
     hold = form.choice("hold", HOLDS, "spacers")
@@ -353,11 +354,11 @@ def made_from(desk: Desk, form: Form) -> Made:
         fastener = Fastener(
             thread=desk.text("thread").strip(),
             head=form.choice("head", HEADS, "hex"),
-            length_mm=length("length"),
-            head_washer_mm=given("head_washer"),
-            nut_washer_mm=given("nut_washer"),
+            length_mm=length("length", bolt.length_mm if bolt else None),
+            head_washer_mm=given("head_washer", bolt.head_washer_mm if bolt else None),
+            nut_washer_mm=given("nut_washer", bolt.nut_washer_mm if bolt else None),
             end=form.choice("end", ENDS, "nut"),
-            thread_depth_mm=length("thread_depth"),
+            thread_depth_mm=length("thread_depth", bolt.thread_depth_mm if bolt else None),
             parent=form.choice("parent", PARENTS, "steel"),
             blind=form.tick("blind"),
             grade=form.text("grade", 40),
@@ -366,20 +367,35 @@ def made_from(desk: Desk, form: Form) -> Made:
             new_fitted=form.tick("new_fitted"),
             mock_up=form.tick("mock_up"),
         )
-    around = Around(length("head_wall"), length("nut_wall"), length("head_room"), length("nut_room"))
+    around = Around(
+        length("head_wall", stands.head_wall_mm if stands else None),
+        length("nut_wall", stands.nut_wall_mm if stands else None),
+        length("head_room", stands.head_room_mm if stands else None),
+        length("nut_room", stands.nut_room_mm if stands else None),
+    )
     bush = None
     if hold == "bush" or desk.text("free").strip():
         bush = Bush(
-            desk.text("bush_name") or "rubber bush", given("free"), given("loaded"), given("bush_width"), given("squash"), given("shear")
+            desk.text("bush_name") or "rubber bush",
+            given("free", rubber.free_mm if rubber else None),
+            given("loaded", rubber.loaded_mm if rubber else None),
+            given("bush_width", rubber.width_mm if rubber else None),
+            given("squash", rubber.most_squash_mm if rubber else None),
+            given("shear", rubber.most_shear_mm if rubber else None),
         )
     boxed = (
-        Boxed(given("depth"), given("wall"), length("sleeve"), given("sleeve_wide"))
+        Boxed(
+            given("depth", rail.depth_mm if rail else None),
+            given("wall", rail.wall_mm if rail else None),
+            length("sleeve", rail.sleeve_mm if rail else None),
+            given("sleeve_wide", rail.sleeve_wide_mm if rail else None),
+        )
         if hold == "boxed" or desk.text("depth").strip()
         else None
     )
     hanger = Hanger(form.choice("by", ("studs", "bolts"), "bolts"), form.text("caught_by", 80)) if hold == "hanger" else None
     empty = around == Around()
-    return Made(hold, given("tolerance"), fastener, None if empty else around, bush, boxed, hanger, desk.text("plate"))
+    return Made(hold, given("tolerance", mount.tolerance_mm), fastener, None if empty else around, bush, boxed, hanger, desk.text("plate"))
 
 
 @router.post("/builds/{build_id}/mounts/layer", name="mount_layer")
@@ -391,15 +407,16 @@ def mount_layer(act: Act) -> Outcome | Response:
     layer_id = desk.text("layer")
     if desk.text("do") == "remove":
         return act.change(f"Took a layer out of {mount.name}", lambda b: mount_edits.without_layer(b, mount.id, layer_id))
-    off = form.length("layer_off", USUAL_TOLERANCE_MM)
+    was = next((x for x in mount.layers if x.id == layer_id), None)
+    off = form.length("layer_off", USUAL_TOLERANCE_MM, was.plus_mm if was else None)
     layer = Layer(
         layer_id,
         desk.text("layer_name"),
-        form.length("layer_mm"),
+        form.length("layer_mm", now=was.mm if was else None),
         form.choice("side", get_args(Side), "foot"),
         form.choice("material", MATERIALS, "steel"),
-        form.length_or_none("layer_edge"),
-        form.length_or_none("layer_wall"),
+        form.length_or_none("layer_edge", was.edge_mm if was else None),
+        form.length_or_none("layer_wall", was.wall_mm if was else None),
         off,
         off,
     )

@@ -104,14 +104,17 @@ def plate_from(desk: Desk, form: Form, build: Build, old: Piece | None) -> Piece
     plate = replace(
         old or Piece(own, name, 0.0),
         name=name,
-        thick_mm=form.length("thick"),
+        thick_mm=form.length("thick", now=old.thick_mm if old else None),
         lower=lower,
         upper=upper,
         material=form.choice("material", MATERIALS, "steel"),
-        shift_mm=(form.length("shift_x", 0.0), form.length("shift_y", 0.0)),
-        turn_deg=form.angle("turn", 0.0),
-        margin_mm=form.length("margin", USUAL_MARGIN_MM),
-        upper_on_mm=form.length("upper_on", 0.0),
+        shift_mm=(
+            form.length("shift_x", 0.0, old.shift_mm[0] if old else None),
+            form.length("shift_y", 0.0, old.shift_mm[1] if old else None),
+        ),
+        turn_deg=form.angle("turn", 0.0, old.turn_deg if old else None),
+        margin_mm=form.length("margin", USUAL_MARGIN_MM, old.margin_mm if old else None),
+        upper_on_mm=form.length("upper_on", 0.0, old.upper_on_mm if old else None),
         # Arcs that were read from a drawing stay as long as nobody types other corners.
         outline=old.outline if old and _same(corners, old) else straight(corners),
         up=form.text("up", 80),
