@@ -17,6 +17,7 @@ from starlette.requests import ClientDisconnect
 
 from elmpeg import __version__
 from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.evaluation.catalogue import Runner
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.book import Book
 from elmpeg.store.builds import Builds
@@ -59,6 +60,11 @@ from elmpeg.web.settings import Settings
 from elmpeg.web.shop import HERE, Shop, templates
 
 log = structlog.get_logger()
+
+
+def tell_of_trouble(runner: Runner, thing: object, trouble: Exception) -> None:
+    """Log what could not be worked out."""
+    log.error("not worked out", of=runner.name, thing=getattr(thing, "id", ""), exc_info=trouble)
 
 
 def make_app(settings: Settings | None = None, database: Database | None = None, accounts: Accounts | None = None) -> FastAPI:

@@ -46,9 +46,10 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
         print(f"elmpeg: port {port or FIRST_PORT} is in use; choose another, for example PORT={(port or FIRST_PORT) + 1}", file=sys.stderr)
         return 1
     # Loading all of it takes seconds; what stands in the way was told before.
+    from elmpeg.core.evaluation.kept_findings import bear_trouble
     from elmpeg.demo.seed import seed
     from elmpeg.store.builds import KEPT_REMOVED
-    from elmpeg.web.app import make_app
+    from elmpeg.web.app import make_app, tell_of_trouble
 
     try:
         with disk_troubles(path, "data"):
@@ -63,6 +64,7 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
         lock.let_go()
         return 1
     keep_what_is_loaded()
+    bear_trouble(tell_of_trouble)
     shop = app.state.shop
     code = "" if shop.begun() else shop.first.code
     threading.Thread(target=_announce, args=(host, chosen, code), daemon=True).start()

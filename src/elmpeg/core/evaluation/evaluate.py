@@ -66,6 +66,11 @@ class Evaluation:
         """The check of a code, if there is one."""
         return next((c for c in self.checks if c.code == code), None)
 
+    def piece_states(self, build: Build) -> dict[str, PieceState]:
+        """Every piece of the build with how it stands; one that could not be worked out has no shape."""
+        found = {s.piece: s for s in self.pieces}
+        return {p.id: found.get(p.id) or PieceState(p.id, None, "It could not be worked out.") for p in build.pieces}
+
     def count(self, verdict: Verdict) -> int:
         """How many checks have a verdict."""
         return sum(c.verdict == verdict for c in self.checks)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from elmpeg.core.base.quantities import words
 from elmpeg.core.base.record import filled
 from elmpeg.core.base.verdicts import gravity_of
 from elmpeg.core.evaluation.catalogue import KINDS, Runner
-from elmpeg.core.judging.checks import Check
+from elmpeg.core.judging.checks import Check, Findings
 from elmpeg.core.judging.measure_next import measured_again
 from elmpeg.core.scene.scene import Scene
 
@@ -51,6 +52,17 @@ class _Same:
         return isinstance(other, _Same) and other.thing is self.thing
 
 
+Troubled = Callable[[Runner, object, Exception], None]
+"""Who is told of a thing that could not be worked out, by what it was run for and what went wrong."""
+_TOLD: list[Troubled] = []
+
+
+def bear_trouble(told: Troubled | None) -> None:
+    """From now on, in this process, one thing that goes wrong while it is worked out is told of, and unknown; the others stand. A
+    server does so: else nobody could open a build with that thing in it. With None it is raised, as ever."""
+    _TOLD[:] = [told] if told else []
+
+
 def findings(runner: Runner, scene: Scene) -> list[Ranked]:
     """What a runner finds in a scene, for each thing it is run for, in order."""
     things = runner.each(scene.build)
@@ -71,9 +83,22 @@ def findings(runner: Runner, scene: Scene) -> list[Ranked]:
 
 def _finished(runner: Runner, scene: Scene, thing: object) -> Ranked:
     """Findings with each check's stage and what to measure again filled in."""
-    made = runner.run(scene, thing)
+    try:
+        made = runner.run(scene, thing)
+    except Exception as trouble:
+        if not _TOLD:
+            raise
+        _TOLD[0](runner, thing, trouble)
+        made = Findings((_not_worked_out(runner, thing),))
     checks = (measured_again(_told_of_its_kind(c)) for c in made.checks)
     return Ranked(made.state, tuple((rank_of(c), c) for c in checks))
+
+
+def _not_worked_out(runner: Runner, thing: object) -> Check:
+    family = next(kind.family for kind in KINDS.values() if kind.runner is runner)
+    own, called = getattr(thing, "id", runner.name), getattr(thing, "name", runner.name)
+    why = words("It could not be worked out. That is a mistake in Elm Peg, not in the vehicle; all else stands. Undo brings back what was.")
+    return Check(f"{family}.{own}.not-worked-out", family, f"{called}: not worked out", "mm", "unknown", why)
 
 
 def _told_of_its_kind(check: Check) -> Check:

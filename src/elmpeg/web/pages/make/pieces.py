@@ -119,7 +119,7 @@ def _rows(at: BuildPage) -> list[PieceRow]:
     for check in at.evaluation.checks:
         for piece_id in check.ids("pieces"):
             verdicts.setdefault(piece_id, set()).add(check.verdict)
-    states = {s.piece: s for s in at.evaluation.pieces}
+    states = at.evaluation.piece_states(at.build)
     return [_row(p, states[p.id], verdicts.get(p.id, set())) for p in at.build.pieces]
 
 

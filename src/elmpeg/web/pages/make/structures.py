@@ -37,7 +37,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     build = at.build
     chosen = next((s for s in build.structures if s.id == desk.text("structure")), build.structures[0] if build.structures else None)
     state = next((s for s in at.evaluation.structures if chosen and s.structure == chosen.id), None)
-    states = {s.piece: s for s in at.evaluation.pieces}
+    states = at.evaluation.piece_states(build)
     begin_at = _goes_on_at(desk, chosen) if outcome and outcome.saved else None
     made = {p.tube.member: (p, states[p.id]) for p in build.pieces if p.tube and p.tube.member}
     return desk.render(
