@@ -252,6 +252,12 @@ class Anywhere(unittest.TestCase):
         self.assertGreater(told, 30)
         self.assertGreater(gone, 0)
 
+    def test_points_known_so_badly_that_it_may_have_no_shape_are_told(self):
+        loose = replace(CAIRN, points=tuple(replace(p, sd_mm=100_000.0) if p.id == "SF-1" else p for p in CAIRN.points))
+        check = {c.code: c for c in evaluate(loose, "low").checks}["piece.seat-bracket.folds"]
+        self.assertEqual(check.verdict, "near")
+        self.assertIn("known so badly that it may have no such shape", check.why.template)
+
     def test_a_hole_over_the_edge_of_a_folded_one_takes_what_is_there(self):
         shape = piece_shape(SCENE, BRACKET)
         (_, _, right, high) = polygon_of(shape.outline).bounds

@@ -15,6 +15,8 @@ MOST_OWN_HOLES = 500
 MOST_REVISIONS = 200
 MOST_MEMBERS, MOST_PLATES, MOST_SEAMS, MOST_RUNS = 60, 20, 40, 12
 MOST_GAP_MM = 10.0
+LEAST_MM = 0.1
+"""A bolt, its head or its tool smaller than this is none."""
 
 
 def piece_problems(build: Build) -> Iterator[tuple[str, str]]:
@@ -93,8 +95,9 @@ def made_things_problems(build: Build) -> Iterator[tuple[str, str]]:
             yield f"structures.{i}", f"has at most {MOST_MEMBERS} members, and a gap of 0 to {MOST_GAP_MM:g} mm"
     for i, stand in enumerate(build.stands):
         for k, bolt in enumerate(stand.bolts):
-            if min(bolt.d_mm, bolt.long_mm, bolt.head_mm) <= 0 or min(bolt.tool_mm, bolt.tool_long_mm) < 0:
-                yield f"stands.{i}.bolts.{k}", "needs sizes above 0"
+            tool = (bolt.tool_mm, bolt.tool_long_mm)
+            if min(bolt.d_mm, bolt.long_mm, bolt.head_mm) < LEAST_MM or any(0 < v < LEAST_MM or v < 0 for v in tool):
+                yield f"stands.{i}.bolts.{k}", f"needs sizes of {LEAST_MM:g} mm or more"
         if len(stand.parts) > MOST_PLATES:
             yield f"stands.{i}", f"has at most {MOST_PLATES} plates"
     for i, weldment in enumerate(build.weldments):

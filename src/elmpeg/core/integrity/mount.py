@@ -32,6 +32,8 @@ def pattern_problems(build: Build) -> Iterator[tuple[str, str]]:
     for i, pattern in enumerate(build.patterns):
         if pattern.bolt_mm <= 0:
             yield f"patterns.{i}", "needs a bolt above 0"
+        if any(d.mm <= 0 for d in pattern.distances):
+            yield f"patterns.{i}.distances", "are above 0"
         if pattern.got == "points" and len(pattern.points) < 2:
             yield f"patterns.{i}.points", "needs at least two points"
         if max(len(pattern.holes), len(pattern.points)) > MOST_HOLES:

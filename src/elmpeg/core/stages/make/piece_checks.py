@@ -9,7 +9,7 @@ from shapely.geometry import Point as Dot
 from shapely.geometry import Polygon
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, mm, named, plain, words
+from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, joined, mm, named, plain, words
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import DRILLS, Change, Check, Findings, Remedy, about
@@ -154,8 +154,17 @@ def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     check = _check(piece, "folds", "folds", "holds", why, value=value, low=low)
     if close is None or close.id not in {p for f in piece.faces for p in f.points}:
         return [check]
-    doubt = doubt_of(scene, _points(piece), lambda twin: (holes_of(twin, piece)[close.id][1],), (close.to_bend_mm,))
+    try:
+        doubt = doubt_of(scene, _points(piece), lambda twin: (holes_of(twin, piece)[close.id][1],), (close.to_bend_mm,))
+    except InputError as refused:
+        return [_doubtful(check, refused)]
     return [replace(with_verdict(check, doubt.scatters[0], scene.build.limits.sure), rests_on=doubt.shares[0])]
+
+
+def _doubtful(check: Check, refused: InputError) -> Check:
+    """A check of a piece that its points' doubt may as well leave without a shape."""
+    more = words(f"Its points are known so badly that it may have no such shape: {named(refused.message)}. Measure them again.")
+    return replace(check, verdict="near" if check.verdict == "holds" else check.verdict, why=joined(check.why, more))
 
 
 def _reliefs(piece: Piece, shape: PieceShape) -> list[Check]:
@@ -258,7 +267,10 @@ def _current(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
             vectors = miss_vectors({hole: at for hole, (at, _) in holes_of(twin, piece).items()}, kept)
             return tuple(vectors[m.hole] for m in doubted)
 
-        doubt = doubt_of(scene, _points(piece), missed, missed(scene))
+        try:
+            doubt = doubt_of(scene, _points(piece), missed, missed(scene))
+        except InputError as refused:
+            return [_doubtful(check, refused)]
         needed |= {m.hole: limit_to_be_sure(s, sure) for m, s in zip(doubted, doubt.scatters, strict=True)}
         k = next((k for k, m in enumerate(doubted) if m.hole == worst.hole), None)
         if k is not None:

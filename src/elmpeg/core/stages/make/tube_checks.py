@@ -180,7 +180,11 @@ def _cut(scene: Scene, piece: Piece, shape: TubeShape) -> list[Check]:
     points = _points(scene, piece)
     if not points:
         return [check]
-    doubt = doubt_of(scene, points, lambda twin: (made_tube(twin, piece)[1].blank_mm - then,), (off,))
+    try:
+        doubt = doubt_of(scene, points, lambda twin: (made_tube(twin, piece)[1].blank_mm - then,), (off,))
+    except InputError:
+        # Where its nodes may as well be it cannot be cut at all.
+        return [replace(check, verdict="near" if check.verdict == "holds" else check.verdict)]
     return [replace(with_verdict(check, doubt.scatters[0], scene.build.limits.sure), rests_on=doubt.shares[0])]
 
 
