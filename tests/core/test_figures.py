@@ -1,6 +1,7 @@
 """One figure of a build set by where it stands."""
 
 import unittest
+from dataclasses import replace
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -34,6 +35,13 @@ class Figures(unittest.TestCase):
         pattern = CAIRN.pattern("seat-marked")
         made = with_figure(CAIRN, "patterns", pattern.id, "holes.c.hole_mm", 12.0)
         self.assertEqual([h.hole_mm for h in made.pattern(pattern.id).holes], [12.0 if h.id == "c" else h.hole_mm for h in pattern.holes])
+
+    def test_a_name_with_dots_in_it_is_found(self):
+        pattern = CAIRN.pattern("seat-marked")
+        dotted = replace(pattern, holes=tuple(replace(h, id=f"{h.id}.1") for h in pattern.holes))
+        build = replace(CAIRN, patterns=tuple(dotted if p.id == pattern.id else p for p in CAIRN.patterns))
+        made = with_figure(build, "patterns", pattern.id, "holes.c.1.hole_mm", 12.0)
+        self.assertEqual([h.hole_mm for h in made.pattern(pattern.id).holes if h.id == "c.1"], [12.0])
 
     def test_a_way_that_leads_nowhere_is_refused(self):
         for of, thing, path in (

@@ -9,7 +9,7 @@ from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.web.answers import Act
 from elmpeg.web.outcome import Outcome
 
-NOTHING: dict[str, object] = {"post": "", "fields": {}}
+TRIED_NOWHERE: dict[str, object] = {"post": "", "fields": {}}
 """Where remedies go of checks of which none can be tried by a figure."""
 
 

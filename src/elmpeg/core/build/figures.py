@@ -26,12 +26,20 @@ def _set(thing: Any, path: list[str], to: float) -> Any:
         return to
     first, rest = path[0], path[1:]
     if isinstance(thing, tuple):
-        at = next((k for k, one in enumerate(thing) if getattr(one, "id", None) == first), None)
-        if at is None and first.isdigit() and int(first) < len(thing):
-            at = int(first)
-        if at is None:
-            raise MissingError(f"nothing there is called “{first}”")
+        at, rest = _row(thing, path)
         return (*thing[:at], _set(thing[at], rest, to), *thing[at + 1 :])
     if not is_dataclass(thing) or isinstance(thing, type) or first not in {f.name for f in fields(thing)}:
         raise MissingError(f"there is no “{first}”")
     return replace(thing, **{first: _set(getattr(thing, first), rest, to)})
+
+
+def _row(rows: tuple[Any, ...], path: list[str]) -> tuple[int, list[str]]:
+    """Which of some rows a path leads to, and how it goes on there; an id may have dots in it."""
+    known = {getattr(one, "id", None): k for k, one in enumerate(rows)}
+    for count in range(len(path), 0, -1):
+        at = known.get(".".join(path[:count]))
+        if at is not None:
+            return at, path[count:]
+    if path[0].isdigit() and int(path[0]) < len(rows):
+        return int(path[0]), path[1:]
+    raise MissingError(f"nothing there is called “{path[0]}”")

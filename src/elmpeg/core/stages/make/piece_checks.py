@@ -174,7 +174,7 @@ def _reliefs(piece: Piece, shape: PieceShape) -> list[Check]:
     for bend in shape.bends:
         half = bend.arc_mm(piece.thick_mm) / 2
         for end, way in ((bend.a_mm, -1.0), (bend.b_mm, 1.0)):
-            if any(tears(metal, bend, end, way, side, half) for side in (1.0, -1.0)):
+            if any(_tears(metal, bend, end, way, side, half) for side in (1.0, -1.0)):
                 torn.setdefault(bend.id, []).append(half + piece.radius_mm + wanted)
     if not torn:
         return []
@@ -189,7 +189,7 @@ def _reliefs(piece: Piece, shape: PieceShape) -> list[Check]:
     return [_check(piece, "relief", "corner relief", "near", why, remedies=mend)]
 
 
-def tears(metal: Polygon, bend: BendLine, end: tuple[float, float], way: float, side: float, half_arc_mm: float) -> bool:
+def _tears(metal: Polygon, bend: BendLine, end: tuple[float, float], way: float, side: float, half_arc_mm: float) -> bool:
     """Whether the sheet goes on beside an end of a fold, on one side of its line, though the fold itself ends there."""
     long = math.dist(bend.a_mm, bend.b_mm)
     ux, uy = (bend.b_mm[0] - bend.a_mm[0]) / long, (bend.b_mm[1] - bend.a_mm[1]) / long
@@ -252,7 +252,7 @@ def _current(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     worst = max(off, key=lambda m: m.mm - m.play_mm)
     goes = worst.mm <= worst.play_mm + AT_LIMIT
     why = words(
-        f"{'Out of date: what' if not goes else 'What'} it joins has moved since {named(called)}; hole {named(worst.called)} now misses by "
+        f"Out of date: what it joins has moved since {named(called)}; hole {named(worst.called)} now misses by "
         f"{{0}}, with {{1}} of play{': it still goes on' if goes else ''}.",
         mm(worst.mm), mm(worst.play_mm),
     )  # fmt: skip

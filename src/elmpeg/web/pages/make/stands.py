@@ -26,7 +26,7 @@ from elmpeg.web.drawing.made_things import stand_drawing
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.make.line_fields import Cells, joined, kept, rows
 from elmpeg.web.pages.make.pieces import TABS
-from elmpeg.web.remedies import NOTHING
+from elmpeg.web.remedies import TRIED_NOWHERE
 from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import Show
 
@@ -57,7 +57,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         tabs_text={(j.tabbed, j.slotted): _tabs_text(j.tabs, desk.show) for j in chosen.joints} if chosen else {},
         checks=[c for c in at.evaluation.checks if chosen and c.concerns("stands", chosen.id)],
         plates=[(p.id, p.name) for p in build.pieces if p.tube is None and p.turned is None and not p.lower], looks=LOOKS,
-        processes=[(p, p) for p in PROCESSES], ticked={t.said: t for t in chosen.ticks} if chosen else {}, tab="stands", tabs=TABS, mends=NOTHING,
+        processes=[(p, p) for p in PROCESSES], ticked={t.said: t for t in chosen.ticks} if chosen else {}, tab="stands", tabs=TABS, mends=TRIED_NOWHERE,
     )  # fmt: skip
 
 

@@ -21,7 +21,7 @@ from elmpeg.web.drawing.made_things import weld_drawing
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.make.line_fields import Cells, joined, kept, rows
 from elmpeg.web.pages.make.pieces import TABS
-from elmpeg.web.remedies import NOTHING
+from elmpeg.web.remedies import TRIED_NOWHERE
 from elmpeg.web.security import ReadDesk
 from elmpeg.web.showing import Show
 
@@ -44,7 +44,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         seams_text=seams_text(chosen, desk.show) if chosen else "", heated_text=heated_text(chosen, desk.show) if chosen else "",
         done={d.id: d for d in chosen.done} if chosen else {}, seams={s.id: s for s in chosen.seams} if chosen else {},
         checks=[c for c in at.evaluation.checks if chosen and c.concerns("weldments", chosen.id)], gate_words=GATE_WORDS, gates=GATES,
-        pieces=[(p.id, p.name) for p in build.pieces], bevels=BEVELS, heats=HEATED, tab="welding", tabs=TABS, mends=NOTHING,
+        pieces=[(p.id, p.name) for p in build.pieces], bevels=BEVELS, heats=HEATED, tab="welding", tabs=TABS, mends=TRIED_NOWHERE,
     )  # fmt: skip
 
 

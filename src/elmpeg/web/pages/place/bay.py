@@ -11,7 +11,7 @@ from markupsafe import Markup
 
 from elmpeg.core.advice.lifted_axle import Raised, raised
 from elmpeg.core.advice.made_remedy import newly_out
-from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
 from elmpeg.core.base.quantities import Unit, noted
 from elmpeg.core.base.vectors import Vec3
@@ -257,7 +257,7 @@ def _costs(desk: Desk, at: BuildPage, code: str) -> tuple[str, ...]:
     for remedy in check.remedies if check else ():
         try:
             out = newly_out(at.build, at.option.id, remedy)
-        except InputError:
+        except (InputError, MissingError):
             told.append("")
             continue
         names = [f"{c.name}: {desk.show.check(c)}" for c in out[:COSTS_NAMED]]
