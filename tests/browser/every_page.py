@@ -56,7 +56,7 @@ QUERIES = {
     "bay": ("option=low", "option=lifted&rise=40"),
     "put_in": ("option=low&start=book%3Agearbox-five-speed",),
     "edit_point": ("option=low&point=LM-seat",),
-    "measure": ("option=low&point=LM-seat",),
+    "measure": ("option=low&point=LM-seat", "option=low&point=LM-seat&blind=1"),
     "where": ("option=low&part=engine",),
     "underlay": ("option=low&on=vehicle&view=side",),
     "joint_print": ("option=low&mount=LM",),

@@ -47,11 +47,18 @@ class Desk:
     """What became of a change that was asked for from this page, where the page is drawn again for it."""
     acted: str = ""
     """Where that change was asked for."""
+    only_looked_at: bool = False
+    """Whether what the page is about is put away, so that nobody changes it."""
 
     @property
     def person(self) -> Person:
         """Who asks."""
         return self.session.person
+
+    @property
+    def may_change(self) -> bool:
+        """Whether they may change what the page is about."""
+        return self.person.may_change and not self.only_looked_at
 
     @property
     def show(self) -> Show:
@@ -112,7 +119,9 @@ class Desk:
             request=self.request,
             acted=acted,
             url=self.shop.url,
-            person=self.person,
+            # Of what is put away a page offers what it offers to those who look.
+            person=replace(self.person, role="viewer") if self.only_looked_at else self.person,
+            asker=self.person,
             csrf=self.session.csrf,
             show=self.show,
             here_with=self.here_with,

@@ -155,6 +155,10 @@ class Form:
         a, b, c = now if now is not None else (None, None, None)
         return (self.length(x, now=a), self.length(y, now=b), self.length(z, now=c))
 
+    def point_or_none(self, x: str, y: str, z: str, now: Vec3 | None = None) -> Vec3 | None:
+        """Three lengths, mm, or None where all three are empty; half a triple is refused beside what is missing."""
+        return self.point(x, y, z, now) if any(self.given(f) for f in (x, y, z)) else None
+
     def corners(self, field: str, per: int, now: tuple[tuple[float, ...], ...] | None = None) -> tuple[tuple[float, ...], ...]:
         """Corners in one field, one a line, each of ``per`` lengths with semicolons between, mm. A line that cannot be read
         is refused by its number; lines that are still as the form showed them mean what they meant."""
@@ -180,7 +184,7 @@ class Form:
         typed, has_id = typed_fields(cls), any(f.name == "id" for f in fields(cls))
         # Choices and ticks stand in an empty row too; only what somebody wrote makes it a row.
         telling = [t.name for t in typed if t.kind not in ("choice", "tick", "point") and "" not in _below(among or {}, t.name)]
-        telling += [f"{t.name}_x" for t in typed if t.kind == "point"]
+        telling += [f"{t.name}_{a}" for t in typed if t.kind == "point" for a in "xyz"]
         k = 0
         while any(self._has(f"{field}_{k}_{name}") for name in telling):
             if any(self.given(f"{field}_{k}_{name}") for name in telling):
@@ -217,7 +221,7 @@ class Form:
 
     def _typed(self, field: str, typed: Typed, among: Among, now: Any = None) -> Any:
         default = typed.default
-        if typed.optional and not self.given(f"{field}_x" if typed.kind == "point" else field):
+        if typed.optional and not any(self.given(f) for f in ([f"{field}_{a}" for a in "xyz"] if typed.kind == "point" else [field])):
             return None
         if typed.kind == "record":
             return self.record(typed.record, f"{field}_", None, among, now=now)

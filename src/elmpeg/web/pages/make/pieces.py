@@ -179,13 +179,12 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
     shape = row.shape
     holes = bench_holes(scene, shape) if shape else ()
     offered = _offered(scene, piece) if part == "joins" and piece.faces and not piece.lower else ()
-    drilled = {(h.pattern, h.hole): h.drill_mm for h in piece.holes}
     exists = made_after(piece)
     drawing = profile = None
     pair = pair_as_one(piece, shape) if shape and part == "paper" and piece.hand == "pair" else None
     if shape is not None:
         drawing = flat_drawing(
-            piece, shape, holes, desk.show, movable=part == "shape" and desk.person.may_change, under=_under(desk, at.build, piece)
+            piece, shape, holes, desk.show, movable=part == "shape" and desk.may_change, under=_under(desk, at.build, piece)
         )
         profile = _profile(shape, desk, piece)
     return desk.render(
@@ -203,7 +202,6 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
             for h in (exists.drawing.holes if exists else ())
             if h.id == b.hole.id
         ],
-        drilled_to={b.hole.id: drilled.get(_made_as(piece, b.hole), 0.0) for b in holes},
         part=part,
         mends={"post": desk.shop.url("piece_remedy", build_id=build_id), "fields": {"piece": piece.id, "part": part}},
         parts_of=parts_of,
@@ -409,7 +407,7 @@ def keep_holes(act: Act) -> Outcome:
         thread = act.text(f"thread_{hole.id}").strip()
         if kind != "through" and not thread:
             act.form.refuse(f"thread_{hole.id}", f"say for which thread it is {kind}")
-        drill = act.form.length(f"drill_{hole.id}", 0.0, drilled.get((own, name)))
+        drill = _drill_mm(act.form, hole, drilled.get((own, name), 0.0))
         if drill < 0:
             act.form.refuse(f"drill_{hole.id}", "must be above 0, or empty for what its thread or its mate says")
         if kind != "through" or thread or drill:
@@ -418,6 +416,12 @@ def keep_holes(act: Act) -> Outcome:
     changed = replace(piece, holes=tuple(made))
     piece_shape(Scene(act.build, _option(act)), changed)
     return act.change(f"Holes of the piece {piece.name}", lambda b: piece_edits.with_piece(b, changed))
+
+
+def _drill_mm(form: Form, hole: PieceHole, now_mm: float) -> float:
+    """The size that a hole is given by hand, 0 for what its mate or thread says: an empty field, or that size as it was shown."""
+    shown_mm = form.length(f"drill_{hole.id}", 0.0, hole.drill_mm)
+    return now_mm if shown_mm == hole.drill_mm else shown_mm
 
 
 def _made_as(piece: Piece, hole: PieceHole) -> tuple[str, str]:

@@ -46,7 +46,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         nodes_text=nodes_text(chosen, desk.show) if chosen else "", members_text=members_text(chosen, desk.show) if chosen else "",
         checks=[c for c in at.evaluation.checks if chosen and c.concerns("structures", chosen.id)],
         points=[(p.id, p.name) for p in build.points], materials=[(m, m) for m in MATERIALS], section_choices=[(s, s) for s in SECTIONS],
-        picking=picking(desk, build, chosen, at.option.id, begin_at) if chosen and desk.person.may_change else "",
+        picking=picking(desk, build, chosen, at.option.id, begin_at) if chosen and desk.may_change else "",
         end_choices=end_choices(build, chosen) if chosen else [], begin_at=f"{NODE}{begin_at}" if begin_at else "",
         next_end="end" if begin_at or desk.text("line_next") == "end" else "start",
         last_member=chosen.members[-1] if chosen and chosen.members else None, acted_line=desk.text("do") in ("line", "move"),

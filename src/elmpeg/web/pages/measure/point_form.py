@@ -91,7 +91,7 @@ def described(form: Form, text: Callable[[str], str], point: Point | None = None
         depth=form.choice("depth", DEPTHS, ""),
         source=form.choice("source", get_args(Source), "measured"),
         same_as=text("same_as"),
-        xyz_mm=_place(form),
+        xyz_mm=form.point_or_none("at_x", "at_y", "at_z", point.xyz_mm if point else None),
         note=form.text("note", 200),
     )
 
@@ -110,12 +110,6 @@ def _axis(form: Form, text: Callable[[str], str]) -> Vec3 | None:
             form.refuse("axis", "write three plain numbers, for example 0, 0.05, 1")
             return None
     return (parts[0], parts[1], parts[2])
-
-
-def _place(form: Form) -> Vec3 | None:
-    if not any(form.given(f"at_{axis}") for axis in "xyz"):
-        return None
-    return (form.length("at_x", 0.0), form.length("at_y", 0.0), form.length("at_z", 0.0))
 
 
 def asked_from(desk: Desk, build_id: str, outcome: Outcome) -> HTMLResponse:

@@ -140,6 +140,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         joint=joint,
         drawing=joint_drawing(joint, desk.show, chosen.mount.name) if joint and chosen else None,
         offered=_offered(desk, at, chosen, stock, leans) if chosen else [],
+        between_plate=at.build.piece(chosen.mount.plate) if chosen and chosen.mount.plate else None,
         twin=stack_choice.twin_of(at.evaluation, at.build, chosen.mount.id) if chosen else None,
         taper=_taper(at, chosen) if chosen else None,
         fitting=shelf.left_for(at.build, at.option.id, chosen.mount.id, stock) if chosen else (),

@@ -211,7 +211,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
             there = raised(at.build, at.option.id, state.axle, state.rise, state.roll)
         except InputError as refused:
             reach_words = refused.message
-    may_move = desk.person.may_change and not at.agreed and root is not None and root.movable
+    may_move = desk.may_change and not at.agreed and root is not None and root.movable
     return desk.render(
         "place/bay.html",
         outcome,

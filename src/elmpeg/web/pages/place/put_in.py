@@ -55,14 +55,46 @@ def wanted(desk: Desk, form: Form) -> Wanted | None:
     return None
 
 
+@dataclass(frozen=True, slots=True)
+class PlaceFields:
+    """What stands in the fields of where a part goes, and what X, Y and Z count from."""
+
+    parent: str
+    texts: dict[str, str]
+    counted_from: str
+
+
+def usual_place(build: Build, part: BookPart, parent: str) -> Pose:
+    """Where a part goes before anybody says: on another part its own zero, by itself where such a part first stands."""
+    first = first_place(build, part)
+    if parent == (first.parent or ""):
+        return first.pose
+    return Pose() if parent else first_place(build, part, bolted=False).pose
+
+
+def place_fields(desk: Desk, build: Build, part: BookPart) -> PlaceFields:
+    """The fields of where the part goes. Those still as they were shown for another parent follow the one that is chosen."""
+    form, show = Form(desk.text, desk.has, desk.show), desk.show
+    parent = form.choice("parent", ("", *(c.id for c in build.components)), first_place(build, part).parent or "")
+
+    def shown(of: str) -> dict[str, str]:
+        pose = usual_place(build, part, of)
+        return {a: show.entered(getattr(pose, f"{a}_mm"), "mm") for a in "xyz"} | {
+            t: show.entered(getattr(pose, f"{t}_deg"), "deg") for t in ("roll", "pitch", "yaw")
+        }
+
+    now, before = shown(parent), shown(desk.text("placed_on", parent))
+    texts = {a: now[a] if desk.text(f"place_{a}", before[a]).strip() in ("", before[a]) else desk.text(f"place_{a}") for a in now}
+    name = next((c.name for c in build.components if c.id == parent), "")
+    return PlaceFields(parent, texts, f"the zero of {name}, along its own axes" if parent else "the datum of the vehicle")
+
+
 def place_of(form: Form, build: Build, part: BookPart) -> Place:
     """Where the part goes: what was typed, and for the rest where such a part is first put."""
-    first = first_place(build, part)
     parents = ("", *(c.id for c in build.components))
-    parent = form.choice("parent", parents, first.parent or "") or None
-    # On another parent it begins at that one's own zero; by itself where such a part first stands in the vehicle.
-    usual = first.pose if parent == first.parent else Pose() if parent else first_place(build, part, bolted=False).pose
-    x, y, z = (form.length(f"place_{axis}", getattr(usual, f"{axis}_mm")) for axis in "xyz")
+    parent = form.choice("parent", parents, first_place(build, part).parent or "") or None
+    usual = usual_place(build, part, parent or "")
+    x, y, z = (form.length(f"place_{axis}", now, now) for axis in "xyz" for now in (getattr(usual, f"{axis}_mm"),))
     roll, pitch, yaw = (form.angle(f"place_{turn}", 0.0) for turn in ("roll", "pitch", "yaw"))
     return Place(Pose(x, y, z, roll, pitch, yaw), parent)
 
@@ -83,7 +115,6 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         found = [f for f in FORMS.values() if all(w in f"{f.name} {f.words}".lower() for w in looked.split())]
         kept = [k for k in desk.shop.book.parts() if all(w in f"{k.part.name} {k.part.note}".lower() for w in looked.split())]
         return desk.render("place/put_in_list.html", outcome, page=at, found=found, kept=kept, looked=looked)
-    first = first_place(at.build, chosen.part)
     return desk.render(
         "place/put_in.html",
         outcome,
@@ -91,7 +122,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         chosen=chosen,
         free_name=_free_name(at.build, chosen.kept.part.name if chosen.kept else chosen.starter.name if chosen.starter else ""),
         fields=figure_fields(chosen.starter.figures, desk.show) if chosen.starter else [],
-        first=first,
+        place=place_fields(desk, at.build, chosen.part),
         drawn=_drawn(desk, at.build),
         corners=range(MOST_CORNERS),
         usual_room=USUAL_ROOM_MM,
@@ -123,9 +154,11 @@ def _drawn(desk: Desk, build: Build) -> str:
         scene = BayScene(build, evaluate(build, option.id), "")
     views = {view: draw(scene, view, desk.show, large=view == "side") for view in ("side", "plan", "rear")}
     told = chosen.part.figures_from
+    # The fields are drawn again only for another parent, so that nothing is taken from under somebody's typing.
+    moved_on = desk.request.method == "POST" and desk.text("placed_on") != desk.text("parent")
     asked = [] if desk.request.method == "GET" else form.errors
     return desk.shop.templates.get_template("place/_put_in_drawn.html").render(
-        views=views, near=near, told=told, asked=asked, show=desk.show
+        views=views, near=near, told=told, asked=asked, show=desk.show, place=place_fields(desk, build, chosen.part), whole=False, moved_on=moved_on
     )
 
 
@@ -167,5 +200,5 @@ def keep(act: Act) -> Outcome | Response:
     outcome = act.change(f"Put {name} in", edit)
     if outcome.saved and not outcome.notice:
         part_id = outcome.saved.head.build.components[-1].id
-        return desk.go(f"{desk.shop.url('bay', build_id=act.build_id)}?{desk.query(option=option_id, component=part_id)}")
+        return desk.go(f"{desk.shop.url('bay', build_id=act.build_id)}?{desk.query(option=option_id, part=part_id)}")
     return outcome

@@ -33,6 +33,7 @@ SHEET_KINDS: tuple[SheetKind, ...] = get_args(SheetKind)
 USUAL_SD_DEG, USUAL_SD_MM = 0.1, 1.0
 """An angle gauge's and a steel tape's doubt, where a tool that is not on the build's list was used."""
 PLACES = 8
+PLACE_NAMES = ("left rail, front", "right rail, front", "left rail, rear", "right rail, rear", *(f"place {n}" for n in range(5, PLACES + 1)))
 TABS = {"level": "Level and datum", "sheet": "Before and after", "marks": "Witness marks", "tools": "Tools", "missing": "Still missing"}
 
 
@@ -56,6 +57,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None, tab: str = "
         tab=tab or (desk.text("tab") if desk.text("tab") in TABS else "level"),
         tabs=TABS,
         places=PLACES,
+        place_names=PLACE_NAMES,
     )
 
 
@@ -121,7 +123,7 @@ def _place(form: Form, n: int) -> LevelPlace | None:
     typed = [f"place{n}_{axis}" for axis in "xyz"]
     if not any(form.given(field) for field in typed):
         return None
-    return LevelPlace(form.text(f"place{n}_name", 80) or f"place {n + 1}", form.point(typed[0], typed[1], typed[2]))
+    return LevelPlace(form.text(f"place{n}_name", 80) or PLACE_NAMES[n], form.point(typed[0], typed[1], typed[2]))
 
 
 @router.post("/builds/{build_id}/reference/level", name="keep_level")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from urllib.parse import parse_qsl, unquote, urlencode, urlsplit
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
@@ -118,18 +119,17 @@ def option_change(act: Act) -> Outcome | Response:
     old = act.build.option(option_id).name
     do = act.form.choice("do", ("duplicate", "rename", "note", "remove"), "duplicate")
     if do == "rename":
-        outcome = act.change(f"Renamed “{old}” to “{name}”", lambda b: option_edits.with_option_renamed(b, option_id, name))
-        return _bay(act, outcome, option_id)
+        return act.change(f"Renamed “{old}” to “{name}”", lambda b: option_edits.with_option_renamed(b, option_id, name))
     if do == "note":
         note = act.text("note")
         return act.change(f"Wrote a note to “{old}”", lambda b: option_edits.with_note(b, option_id, note))
     if do == "remove":
         outcome = act.change(f"Took “{old}” out", lambda b: option_edits.without_option(b, option_id))
         left = next(o.id for o in act.build.options if o.id != option_id) if outcome.saved else option_id
-        return _bay(act, outcome, left)
+        return _there(act, outcome, left)
     outcome = act.change(f"Duplicated “{old}” as “{name}”", lambda b: option_edits.with_duplicate(b, option_id, name))
     made = outcome.saved.head.build.options[-1].id if outcome.saved else option_id
-    return _bay(act, outcome, made)
+    return _there(act, outcome, made)
 
 
 @router.post("/builds/{build_id}/agree", name="agree")
@@ -141,15 +141,19 @@ def agree(act: Act) -> Outcome | Response:
     because = act.form.reason("because")
     if act.text("do") == "back":
         agreed = act.build.option(act.build.agreed).name if act.build.agreed else name
-        return _bay(act, act.change(f"Took the agreement on “{agreed}” back: {because}", option_edits.without_agreed), option_id)
-    return _bay(act, act.change(f"Agreed “{name}”: {because}", lambda b: option_edits.with_agreed(b, option_id, because)), option_id)
+        return act.change(f"Took the agreement on “{agreed}” back: {because}", option_edits.without_agreed)
+    return act.change(f"Agreed “{name}”: {because}", lambda b: option_edits.with_agreed(b, option_id, because))
 
 
-def _bay(act: Act, outcome: Outcome, option_id: str) -> Outcome | Response:
-    """The option in the Bay, where nothing else has to be told."""
-    if outcome.saved and not outcome.notice:
-        return act.desk.go(f"{act.desk.shop.url('bay', build_id=act.build_id)}?option={option_id}")
-    return outcome
+def _there(act: Act, outcome: Outcome, option_id: str) -> Outcome | Response:
+    """The page that was looked at, on another option, where nothing else has to be told."""
+    if not outcome.saved or outcome.notice:
+        return outcome
+    desk = act.desk
+    where = urlsplit(desk.request.headers.get("HX-Current-URL") or desk.request.headers.get("Referer") or "")
+    own = where.path.startswith(f"/builds/{act.build_id}/")
+    path = unquote(where.path) if own else desk.shop.url("bay", build_id=act.build_id)
+    return desk.go(f"{path}?{urlencode({**(dict(parse_qsl(where.query)) if own else {}), 'option': option_id})}")
 
 
 @router.post("/builds/{build_id}/undo", name="undo")
