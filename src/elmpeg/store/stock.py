@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import Literal
@@ -14,7 +15,9 @@ from elmpeg.core.base.naming import new_id
 from elmpeg.core.build.document import Build
 from elmpeg.core.stages.mount.shelf import StockItem, require_item
 from elmpeg.core.stages.mount.stack_edits import with_reserved
+from elmpeg.store import stock_moves
 from elmpeg.store.database import Database
+from elmpeg.store.stock_moves import Moved
 from elmpeg.store.tables import Stock, StockUse, StoredBuild
 
 UseState = Literal["reserved", "used", "returned"]
@@ -96,19 +99,50 @@ class Shelf:
         with self._db.writing() as session:
             mark(session, use_of(session, build_id, use_id), state, person)
 
-    def keep(self, item: StockItem) -> StockItem:
+    def keep(self, item: StockItem, person: str = "", words: str = "") -> StockItem:
         """Put one kind on the shelf or change it. Raises InputError for figures that make no sense, or fewer than are reserved."""
-        tidy = require_item(item)
-        with self._db.writing() as session:
-            made = self._keep(session, tidy)
+        (made,) = self.keep_all((item,), person, words or item.name)
         return made
 
-    def keep_all(self, items: tuple[StockItem, ...]) -> None:
-        """Put several kinds there, all or none."""
+    def keep_all(
+        self,
+        items: tuple[StockItem, ...],
+        person: str = "",
+        words: str = "",
+        build_id: str = "",
+        cut: tuple[str, ...] = (),
+        seen: Mapping[str, StockItem] | None = None,
+    ) -> tuple[StockItem, ...]:
+        """Put several kinds there, all or none, as one movement; ``cut`` are the pieces of a build that were cut with it.
+
+        Raises InputError also where one of them is not as it was ``seen``.
+        """
         tidy = [require_item(i) for i in items]
         with self._db.writing() as session:
-            for item in tidy:
-                self._keep(session, item)
+            rows = {i.id: session.get(Stock, i.id) for i in tidy if i.id}
+            before = {k: _item(row) if row else None for k, row in rows.items()}
+            for stock_id, item in (seen or {}).items():
+                if stock_id in before and before[stock_id] != item:
+                    raise InputError("place", f"{item.name} is not as it was: somebody changed the shelf meanwhile; look at it again")
+            made = tuple(self._keep(session, item) for item in tidy)
+            after = {i.id: i for i in made}
+            stock_moves.kept(session, person, words, {k: before.get(k) for k in after}, after, build_id, cut)
+        return made
+
+    def moves(self, most: int) -> tuple[Moved, ...]:
+        """The newest movements of the shelf, newest first."""
+        with self._db.reading() as session:
+            return stock_moves.newest(session, most)
+
+    def cut_for(self, build_id: str) -> dict[str, Moved]:
+        """By piece of a build: the movement in which it was cut, where that stands."""
+        with self._db.reading() as session:
+            return stock_moves.cut_for(session, build_id)
+
+    def take_back(self, move_id: int, person: str) -> None:
+        """Take a movement back. Raises MissingError, and InputError where that cannot be."""
+        with self._db.writing() as session:
+            stock_moves.taken_back(session, move_id, person)
 
     def _keep(self, session: Session, item: StockItem) -> StockItem:
         taken = _reserved(session).get(item.id, 0)
@@ -119,13 +153,16 @@ class Shelf:
         session.flush()
         return made
 
-    def drop(self, stock_id: str) -> None:
+    def drop(self, stock_id: str, person: str = "", words: str = "") -> None:
         """Take a kind off the shelf for good; refused while builds hold some."""
         with self._db.writing() as session:
             if session.scalar(
                 select(func.count()).select_from(StockUse).where(StockUse.stock_id == stock_id, StockUse.state != "returned")
             ):
                 raise InputError("qty", f"builds hold some{_who(session, stock_id)}; set its quantity to 0 instead")
+            row = session.get(Stock, stock_id)
+            if row is not None:
+                stock_moves.kept(session, person, words or f"Took {row.name} off the shelf", {stock_id: _item(row)}, {stock_id: None})
             session.execute(delete(StockUse).where(StockUse.stock_id == stock_id))
             session.execute(delete(Stock).where(Stock.id == stock_id))
 

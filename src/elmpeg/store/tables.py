@@ -203,6 +203,25 @@ class StockUse(Base):
     at: Mapped[datetime] = mapped_column(Moment)
 
 
+class StockMove(Base):
+    """One movement of the shelf: what lay there before and after it, so that it can be taken back."""
+
+    __tablename__ = "stock_move"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime] = mapped_column(Moment)
+    person: Mapped[str] = mapped_column(String(80))
+    words: Mapped[str] = mapped_column(String(200))
+    build_id: Mapped[str] = mapped_column(String(80), default="", index=True)
+    """The build for whose pieces something was cut; empty for every other movement."""
+    cut: Mapped[str] = mapped_column(Text, default="[]")
+    """Ids of the pieces that were cut with it."""
+    before: Mapped[str] = mapped_column(Text)
+    after: Mapped[str] = mapped_column(Text)
+    """By the id of each kind it touched, what lay there, as JSON; null where there was none."""
+    undone: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    undone_by: Mapped[str] = mapped_column(String(80), default="")
+
+
 class Device(Base):
     """A measuring device that sends what it reads to the person who holds it. Only its token's hash is kept."""
 

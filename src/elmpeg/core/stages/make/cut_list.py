@@ -132,6 +132,8 @@ class CutList:
     bars: tuple[BarsOfOne, ...]
     sheets: tuple[SheetsOfOne, ...]
     fasteners: tuple[FastenersOfOne, ...]
+    pieces: tuple[str, ...]
+    """Ids of the pieces that are cut by it."""
     left_out: tuple[tuple[str, str], ...]
     """Pieces without a shape, or folded from more than one: and why."""
 
@@ -160,26 +162,29 @@ def cut_list(
     rules: CutRules,
     only: frozenset[str] = frozenset(),
     joints: Iterable[Section] = (),
+    cut: frozenset[str] = frozenset(),
 ) -> CutList:
-    """What the pieces that are not made yet, or those named, are cut from; with the bolts and nuts of the mounts' joints."""
+    """What the pieces that are neither made nor ``cut`` yet, or those named, are cut from; with the bolts and nuts of the mounts' joints."""
     build = scene.build
     by_id = {p.id: p for p in build.pieces}
     lengths: dict[StuffOf, list[tuple[str, str, float]]] = {}
     plates: dict[StuffOf, list[tuple[str, str, float, float]]] = {}
-    left_out = []
+    left_out, pieces = [], []
     for state in states:
         piece = by_id.get(state.piece)
-        if piece is None or (only and piece.id not in only) or (not only and _is_made(piece)):
+        if piece is None or (only and piece.id not in only) or (not only and (piece.id in cut or _is_made(piece))):
             continue
         if not state.drawn:
             left_out.append((piece.name, state.trouble or "It has no shape yet."))
-        elif state.shape is not None:
+            continue
+        pieces.append(piece.id)
+        if state.shape is not None:
             _add_plate(plates, piece, state.shape)
         else:
             _add_length(lengths, scene, piece, state)
     bars = tuple(_bars_of(of, rows, shelf, rules) for of, rows in sorted(lengths.items(), key=lambda r: r[0].called))
     sheets = tuple(_sheets_of(of, rows, shelf, rules) for of, rows in sorted(plates.items(), key=lambda r: r[0].called))
-    return CutList(bars, sheets, _fasteners(joints, shelf), tuple(left_out))
+    return CutList(bars, sheets, _fasteners(joints, shelf), tuple(pieces), tuple(left_out))
 
 
 def _is_made(piece: Piece) -> bool:

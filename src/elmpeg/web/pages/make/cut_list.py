@@ -6,9 +6,11 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.document import Build
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.cut_list import NEW, CutList, CutRules, after_cutting, cut_list
 from elmpeg.formats import cut_list_files
+from elmpeg.store.stock_moves import Moved
 from elmpeg.web.build_page import BuildPage, build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.downloads import named
@@ -33,7 +35,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     return desk.render(
         "make/cut_list.html", outcome, page=at, found=found, rules=rules, names={i.id: i.name for i in desk.shop.shelf.items()},
         chosen=_chosen(desk), all_pieces=[(p.id, p.name) for p in at.build.pieces], new=NEW, tab="cut_list", tabs=TABS,
-        query=_query(desk, at),
+        query=_query(desk, at), cut=_cut(desk, at.build), again=_again(desk, at.build, found),
     )  # fmt: skip
 
 
@@ -62,6 +64,18 @@ def _chosen(desk: Desk) -> frozenset[str]:
     return frozenset(v for v in said if isinstance(v, str) and v)
 
 
+def _cut(desk: Desk, build: Build) -> list[tuple[str, Moved]]:
+    """Pieces that are cut already, each by its name with the movement in which it was."""
+    names = {p.id: p.name for p in build.pieces}
+    return [(names[piece], moved) for piece, moved in desk.shop.shelf.cut_for(build.id).items() if piece in names]
+
+
+def _again(desk: Desk, build: Build, found: CutList) -> list[str]:
+    """Names of those pieces of a list that are cut already."""
+    cut = desk.shop.shelf.cut_for(build.id)
+    return [p.name for p in build.pieces if p.id in cut and p.id in found.pieces]
+
+
 def _query(desk: Desk, at: BuildPage) -> list[tuple[str, str]]:
     kept = [(f, desk.text(f)) for f in ("saw", "gap", "bar", "sheet_wide", "sheet_high", "buys") if desk.text(f)]
     return [("option", at.option.id), *kept, *(("only", i) for i in sorted(_chosen(desk)))]
@@ -69,7 +83,7 @@ def _query(desk: Desk, at: BuildPage) -> list[tuple[str, str]]:
 
 def _found(desk: Desk, at: BuildPage, rules: CutRules) -> CutList:
     joints = [j for j in (joint_of(at, row) for row in rows_of(at)) if j is not None]
-    return cut_list(Scene(at.build, at.option), at.evaluation.pieces, desk.shop.shelf.items(), rules, _chosen(desk), joints)
+    return cut_list(Scene(at.build, at.option), at.evaluation.pieces, desk.shop.shelf.items(), rules, _chosen(desk), joints, frozenset(desk.shop.shelf.cut_for(at.build.id)))
 
 
 @router.get("/builds/{build_id}/make/cut-list", name="cut_list")
@@ -106,10 +120,15 @@ def take(build_id: str, desk: ChangeDesk) -> Response:
         place = " ".join(desk.text("place").split())[:80]
         if not place:
             raise InputError("place", "say where what remains is put")
-        changed = after_cutting(found, desk.shop.shelf.items(), place)
+        again = _again(desk, at.build, found)
+        if again and desk.text("again") != "1":
+            raise InputError("again", f"{', '.join(again)}: cut already. Tick here if that is to be cut once more")
+        shelf = desk.shop.shelf.items()
+        changed = after_cutting(found, shelf, place)
         if not changed:
             raise InputError("place", "nothing is cut from the shelf")
-        desk.shop.shelf.keep_all(changed)
+        words = f"Cut {len(found.pieces)} piece{'s' if len(found.pieces) > 1 else ''} of {at.build.name}"
+        desk.shop.shelf.keep_all(changed, desk.person.name, words, at.build.id, found.pieces, {i.id: i for i in shelf})
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=refused.errors))
-    return page(desk, build_id, Outcome(notice=f"The shelf is as it is after cutting; what remains lies at {place}."))
+    return page(desk, build_id, Outcome(notice=f"The shelf is as it is after cutting; what remains lies at {place}. It can be taken back on the shelf's page."))

@@ -25,6 +25,7 @@ from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import MINUS
 
 router = APIRouter()
+MOVES_SHOWN = 40
 FORMS: tuple[StockForm, ...] = get_args(StockForm)
 
 
@@ -46,6 +47,7 @@ def page(
         at=at,
         lines=desk.shop.shelf.lines(),
         held=desk.shop.shelf.held(),
+        moves=desk.shop.shelf.moves(MOVES_SHOWN),
         to_make=stack_choice.to_make(at.build, at.evaluation, stock) if at else (),
         bolts=_bolts(at, stock) if at else [],
         builds=[desk.shop.builds.head(i).build for i in desk.shop.builds.ids()],
@@ -86,13 +88,15 @@ def keep(desk: ChangeDesk) -> Response:
     """Add a kind, count one anew, or take one off the shelf."""
     try:
         if desk.text("do") == "drop":
-            desk.shop.shelf.drop(desk.text("id"))
+            desk.shop.shelf.drop(desk.text("id"), desk.person.name)
             return page(desk, Outcome(notice="Taken off the shelf."))
         old = next((i for i in desk.shop.shelf.items() if i.id == desk.text("id")), None)
         if desk.text("do") == "count" and old is not None:
-            kept = desk.shop.shelf.keep(_counted(old, desk.text("qty")))
+            counted = _counted(old, desk.text("qty"))
+            kept = desk.shop.shelf.keep(counted, desk.person.name, f"Counted {old.name}: {counted.qty}, it was {old.qty}")
         else:
-            kept = desk.shop.shelf.keep(_item(desk))
+            new = _item(desk)
+            kept = desk.shop.shelf.keep(new, desk.person.name, f"Put {new.qty} × {new.name} there")
     except InputError as refused:
         return page(desk, Outcome(errors=refused.errors))
     return page(desk, Outcome(notice=f"{kept.qty} × {kept.name} on the shelf."))
@@ -130,6 +134,16 @@ def _item(desk: Desk) -> StockItem:
     )
 
 
+@router.post("/shelf/back", name="take_back_move")
+def take_back(desk: ChangeDesk) -> Response:
+    """Take a movement of the shelf back."""
+    try:
+        desk.shop.shelf.take_back(desk.number("move"), desk.person.name)
+    except InputError as refused:
+        return page(desk, Outcome(errors=refused.errors))
+    return page(desk, Outcome(notice="Taken back: the shelf is as it was before that."))
+
+
 @router.post("/shelf/held", name="mark_held")
 def mark_held(desk: ChangeDesk) -> Response:
     """Note that reserved pieces are used, or have come back."""
@@ -164,7 +178,7 @@ def accept_csv(desk: ChangeDesk) -> Response:
         preview = shelf_csv.read(desk.shop.shelf.items(), desk.text("content").encode())
         if preview.items is None:
             raise InputError("csv", "some lines are refused now; bring the file in again")
-        desk.shop.shelf.keep_all(preview.items)
+        desk.shop.shelf.keep_all(preview.items, desk.person.name, f"Brought in {desk.text('file_name')[:80]}")
     except InputError as refused:
         return page(desk, Outcome(errors=refused.errors))
     return page(desk, Outcome(notice=f"{desk.text('file_name')[:80]} is in."))
