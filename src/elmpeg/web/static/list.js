@@ -188,7 +188,7 @@
     } else if (event.target.id === "asked-line") {
       event.preventDefault();
       const field = $("asked-line-text"), text = field.value.trim();
-      if (!text) return;
+      if (!text) { $("asked-line-echo").textContent = "Write the point first, and its X, Y and Z behind it"; field.focus(); return; }
       keep("line", text, "Line", ($("asked-tool") && !$("asked-tool").selectedOptions[0].disabled && $("asked-tool").selectedOptions[0].dataset.kind === "mm" && $("asked-tool").value) || "tape");
       field.value = "";
       $("asked-line-echo").textContent = "";

@@ -85,8 +85,10 @@
   document.addEventListener("mousedown", (event) => { if (event.target.closest && event.target.closest("[data-inserts]")) event.preventDefault(); });
   document.addEventListener("click", (event) => {
     const button = event.target.closest && event.target.closest("[data-inserts]");
-    const field = form() && form()._last;
-    if (!button || !field) return;
+    if (!button || !form()) return;
+    // With no field in hand it is meant for the first figure.
+    const last = form()._last, field = last && last.isConnected && last.matches("input") ? last : form().querySelector(".reckon-fields input.figure[data-field]");
+    if (!field) return;
     field.focus();
     field.value = field.value.replace(/\s*±.*$/, "") + button.dataset.inserts;
     field.dispatchEvent(new Event("input", { bubbles: true }));

@@ -14,11 +14,12 @@
 
   const forms = () => [...document.querySelectorAll("#shell form")].filter((f) => addressOf(f) && !f.matches("[data-unheld], .clash form, [hx-trigger]"));
   const addressOf = (form) => (form.getAttribute("hx-post") || (form.getAttribute("method") === "post" && form.getAttribute("action")) || "").split("?")[0];
-  // Which form it is: where it sends to, and what it hides about its thing.
+  // Which form it is: where it sends to, and what it hides about its thing. A form may name which of its hidden fields
+  // say that; one with an id is the only one of its kind and hides what changes in it.
   const keyOf = (form) => {
-    const about = form.getAttribute("id") ? [] : [...form.elements].filter((e) => e.type === "hidden" && e.name && !FREE.includes(e.name)).map((e) => [e.name, e.value]);
-    const more = (form.dataset.about || "").split(" ").filter(Boolean).map((pair) => pair.split("="));
-    return JSON.stringify([addressOf(form), [...about, ...more]]);
+    const named = form.dataset.about ? form.dataset.about.split(" ") : form.getAttribute("id") ? [] : null;
+    const tells = (e) => e.type === "hidden" && e.name && (named ? named.includes(e.name) : !FREE.includes(e.name));
+    return JSON.stringify([addressOf(form), [...form.elements].filter(tells).map((e) => [e.name, e.value])]);
   };
   const fieldsOf = (form) => {
     const seen = {};
@@ -67,8 +68,12 @@
     }
   };
 
+  // What was sent and taken is no draft any more, whatever the page asks for or the browser says before it is drawn again.
+  let gone = [];
   const keep = (form) => {
-    const all = load(), open = unsent(form), key = keyOf(form);
+    const all = load(), key = keyOf(form);
+    const sent = gone.find((g) => isOf(key, g.path, g.sent));
+    const open = unsent(form).filter(([, e]) => !sent || isLater(e, sent.sent));
     delete all[key];
     if (open.length) all[key] = Object.fromEntries(open.map(([name, e]) => [name, holds(e)]));
     save(all);
@@ -97,13 +102,16 @@
     const [address, about] = JSON.parse(key);
     return address === path && about.every(([name, value]) => sent.getAll(name).includes(value));
   };
+  // Whether a field was written in after its form was sent.
+  const isLater = (e, sent) => ticked(e) ? e.checked !== sent.getAll(e.name).includes(e.value)
+    : e.multiple ? JSON.stringify([...e.selectedOptions].map((o) => o.value)) !== JSON.stringify(sent.getAll(e.name)) : !sent.getAll(e.name).includes(e.value);
   const drop = (path, sent) => {
     const all = load();
     for (const key of Object.keys(all)) if (isOf(key, path, sent)) delete all[key];
     save(all);
   };
 
-  let pressed = false, later = 0, done = null;
+  let pressed = false, later = 0;
   document.addEventListener("pointerdown", () => { pressed = true; }, true);
   for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, () => { pressed = false; }, true);
   // Told a moment later, so that nothing moves under a finger on its way to the button.
@@ -133,14 +141,19 @@
 
   document.addEventListener("htmx:beforeOnLoad", (event) => {
     const { xhr, requestConfig } = event.detail;
-    done = null;
     if (requestConfig.verb !== "post" || xhr.status < 200 || xhr.status > 299) return;
-    done = [requestConfig.path.split("?")[0], requestConfig.formData || new FormData()];
-    drop(...done);
+    const path = requestConfig.path.split("?")[0], sent = requestConfig.formData || new FormData();
+    drop(path, sent);
+    gone.push({ path, sent, xhr });
+    for (const form of forms()) if (isOf(keyOf(form), path, sent)) keep(form);
   });
   // What a drawing or a device wrote into a field counts as typed too.
-  document.addEventListener("htmx:beforeSwap", () => { for (const form of forms()) if (!done || !isOf(keyOf(form), ...done)) keep(form); });
-  document.addEventListener("htmx:afterSwap", () => give(false));
+  document.addEventListener("htmx:beforeSwap", () => { for (const form of forms()) keep(form); });
+  document.addEventListener("htmx:afterSwap", (event) => {
+    // Drawn again for it: from here on the form begins anew.
+    gone = gone.filter((g) => g.xhr !== event.detail.xhr);
+    give(false);
+  });
   // Not before every script listens: some draw what is typed.
   window.addEventListener("load", () => give(true));
 })();
