@@ -52,7 +52,7 @@ class Unsent(BrowserCase):
         page.goto(f"/builds/cairn-2/parts/new?option=low&{query}")
         settled(page)
         for name, text in fields.items():
-            page.fill(f"[name={name}]", text)
+            page.fill(f"#begin [name={name}]", text)
 
     def test_a_draft_belongs_to_one_form_of_one_thing(self):
         page = self.live.page("teo")
@@ -60,7 +60,7 @@ class Unsent(BrowserCase):
         page.goto("/builds/cairn-2/parts/new?option=low&form=gearbox")
         settled(page)
         self.assertEqual(page.input_value("[name=place_pitch]"), "0.0")
-        self.assertNotEqual(page.input_value("[name=name]"), "Half an engine")
+        self.assertNotEqual(page.input_value("#begin [name=name]"), "Half an engine")
         page.goto("/builds/cairn-2/parts/new?option=low&form=engine_inline")
         settled(page)
         self.assertEqual(page.input_value("[name=place_pitch]"), "3")
@@ -72,7 +72,7 @@ class Unsent(BrowserCase):
         page.evaluate(
             """() => document.addEventListener('htmx:beforeOnLoad', (event) => {
               if (event.detail.requestConfig.path.endsWith('/parts/new'))
-                setTimeout(() => { document.querySelector('[name=name]').dispatchEvent(new Event('change', { bubbles: true }));
+                setTimeout(() => { document.querySelector('#begin [name=name]').dispatchEvent(new Event('change', { bubbles: true }));
                   document.dispatchEvent(new CustomEvent('htmx:beforeSwap', { detail: {} })); }, 0); })"""
         )
         page.click("button:has-text('Put it in')")
@@ -82,7 +82,7 @@ class Unsent(BrowserCase):
         page.goto("/builds/cairn-2/parts/new?option=low&form=engine_inline")
         settled(page)
         self.assertEqual(page.input_value("[name=place_pitch]"), "0.0")
-        self.assertNotEqual(page.input_value("[name=name]"), "A whole engine")
+        self.assertNotEqual(page.input_value("#begin [name=name]"), "A whole engine")
 
     def test_what_is_typed_while_a_form_is_under_way_stays(self):
         page = self.live.page("teo")

@@ -21,7 +21,7 @@ class Movements(unittest.TestCase):
 
     def moved_at_random(self, chance):
         """One movement of some kind."""
-        items = [i for i in self.shelf.items()]
+        items = list(self.shelf.items())
         free = [line.item for line in self.shelf.lines() if not line.reserved]
         kind = chance.choice(("count", "add", "several", "drop"))
         if kind == "count":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from dataclasses import replace as with_
 
@@ -11,7 +12,7 @@ from fastapi.responses import HTMLResponse, Response
 from elmpeg.core.advice.neighbours import Neighbour, neighbours, with_rooms_watched
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name
-from elmpeg.core.base.pose import Pose
+from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
 from elmpeg.core.build.document import Build
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.sound import require_sound
@@ -27,6 +28,7 @@ from elmpeg.web.drawing.bay import BayScene, draw
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.showing import Show
 from elmpeg.web.starter_fields import MOST_CORNERS, figure_fields, given
 
 router = APIRouter()
@@ -57,11 +59,18 @@ def wanted(desk: Desk, form: Form) -> Wanted | None:
 
 @dataclass(frozen=True, slots=True)
 class PlaceFields:
-    """What stands in the fields of where a part goes, and what X, Y and Z count from."""
+    """What stands in the fields of where a part goes, what they would hold untouched, and what X, Y and Z count from."""
 
-    parent: str
-    texts: dict[str, str]
+    texts: Mapping[Freedom, str]
+    usual: str
     counted_from: str
+
+
+def _parent(desk: Desk, form: Form, build: Build, part: BookPart) -> str:
+    """What the part is bolted to: as chosen, and before anybody chose what such a part usually is."""
+    if not desk.has("parent"):
+        return first_place(build, part).parent or ""
+    return form.choice("parent", ("", *(c.id for c in build.components)))
 
 
 def usual_place(build: Build, part: BookPart, parent: str) -> Pose:
@@ -72,31 +81,35 @@ def usual_place(build: Build, part: BookPart, parent: str) -> Pose:
     return Pose() if parent else first_place(build, part, bolted=False).pose
 
 
+def _shown(pose: Pose, show: Show) -> dict[str, str]:
+    return {f: show.entered(pose.value(f), "mm" if f in "xyz" else "deg") for f in FREEDOMS}
+
+
+def _untouched(desk: Desk, freedom: Freedom) -> bool:
+    """Whether a field is empty, or still as the page filled it in before another parent or kind was chosen."""
+    was = dict(zip(FREEDOMS, desk.text("placed_as").split(";"), strict=False))
+    text = desk.text(f"place_{freedom}").strip()
+    return not text or text == was.get(freedom)
+
+
 def place_fields(desk: Desk, build: Build, part: BookPart) -> PlaceFields:
-    """The fields of where the part goes. Those still as they were shown for another parent follow the one that is chosen."""
-    form, show = Form(desk.text, desk.has, desk.show), desk.show
-    parent = form.choice("parent", ("", *(c.id for c in build.components)), first_place(build, part).parent or "")
-
-    def shown(of: str) -> dict[str, str]:
-        pose = usual_place(build, part, of)
-        return {a: show.entered(getattr(pose, f"{a}_mm"), "mm") for a in "xyz"} | {
-            t: show.entered(getattr(pose, f"{t}_deg"), "deg") for t in ("roll", "pitch", "yaw")
-        }
-
-    now, before = shown(parent), shown(desk.text("placed_on", parent))
-    texts = {a: now[a] if desk.text(f"place_{a}", before[a]).strip() in ("", before[a]) else desk.text(f"place_{a}") for a in now}
+    """The fields of where the part goes; those that nobody wrote in follow what it is bolted to."""
+    parent = _parent(desk, Form(desk.text, desk.has, desk.show), build, part)
+    usual = _shown(usual_place(build, part, parent), desk.show)
+    texts = {f: usual[f] if _untouched(desk, f) else desk.text(f"place_{f}") for f in FREEDOMS}
     name = next((c.name for c in build.components if c.id == parent), "")
-    return PlaceFields(parent, texts, f"the zero of {name}, along its own axes" if parent else "the datum of the vehicle")
+    return PlaceFields(texts, ";".join(usual.values()), f"the zero of {name}, along its own axes" if parent else "the vehicle’s datum")
 
 
-def place_of(form: Form, build: Build, part: BookPart) -> Place:
+def place_of(desk: Desk, form: Form, build: Build, part: BookPart) -> Place:
     """Where the part goes: what was typed, and for the rest where such a part is first put."""
-    parents = ("", *(c.id for c in build.components))
-    parent = form.choice("parent", parents, first_place(build, part).parent or "") or None
-    usual = usual_place(build, part, parent or "")
-    x, y, z = (form.length(f"place_{axis}", now, now) for axis in "xyz" for now in (getattr(usual, f"{axis}_mm"),))
-    roll, pitch, yaw = (form.angle(f"place_{turn}", 0.0) for turn in ("roll", "pitch", "yaw"))
-    return Place(Pose(x, y, z, roll, pitch, yaw), parent)
+    parent = _parent(desk, form, build, part)
+    usual = usual_place(build, part, parent)
+    values = {}
+    for f in FREEDOMS:
+        read = form.length if f in "xyz" else form.angle
+        values[f] = usual.value(f) if _untouched(desk, f) else read(f"place_{f}")
+    return Place(Pose(*(values[f] for f in ("x", "y", "z", "roll", "pitch", "yaw"))), parent or None)
 
 
 def with_part(build: Build, part: BookPart, name: str, place: Place, origin: str) -> Build:
@@ -123,6 +136,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         free_name=_free_name(at.build, chosen.kept.part.name if chosen.kept else chosen.starter.name if chosen.starter else ""),
         fields=figure_fields(chosen.starter.figures, desk.show) if chosen.starter else [],
         place=place_fields(desk, at.build, chosen.part),
+        parent=_parent(desk, form, at.build, chosen.part),
         drawn=_drawn(desk, at.build),
         corners=range(MOST_CORNERS),
         usual_room=USUAL_ROOM_MM,
@@ -144,7 +158,7 @@ def _drawn(desk: Desk, build: Build) -> str:
     option = chosen_option(build, desk.text("option"))
     near: tuple[Neighbour, ...] = ()
     try:
-        made = with_part(build, chosen.part, _free_name(build, chosen.part.name or "part"), place_of(form, build, chosen.part), "")
+        made = with_part(build, chosen.part, _free_name(build, chosen.part.name or "part"), place_of(desk, form, build, chosen.part), "")
         require_sound(made)
         part_id = made.components[-1].id
         near = neighbours(made, option, part_id)[:MOST_TOLD]
@@ -154,11 +168,12 @@ def _drawn(desk: Desk, build: Build) -> str:
         scene = BayScene(build, evaluate(build, option.id), "")
     views = {view: draw(scene, view, desk.show, large=view == "side") for view in ("side", "plan", "rear")}
     told = chosen.part.figures_from
-    # The fields are drawn again only for another parent, so that nothing is taken from under somebody's typing.
-    moved_on = desk.request.method == "POST" and desk.text("placed_on") != desk.text("parent")
+    place = place_fields(desk, build, chosen.part)
+    # The fields are drawn again only where something else stands in them, so that nothing is taken from under somebody's typing.
+    moved_on = desk.request.method == "POST" and desk.text("placed_as") != place.usual
     asked = [] if desk.request.method == "GET" else form.errors
     return desk.shop.templates.get_template("place/_put_in_drawn.html").render(
-        views=views, near=near, told=told, asked=asked, show=desk.show, place=place_fields(desk, build, chosen.part), whole=False, moved_on=moved_on
+        views=views, near=near, told=told, asked=asked, show=desk.show, place=place, whole=False, moved_on=moved_on
     )
 
 
@@ -183,7 +198,7 @@ def keep(act: Act) -> Outcome | Response:
     if chosen is None:
         raise InputError("form", "choose what to put in first")
     name = cleaned_name(act.text("name"))
-    place = place_of(form, act.build, chosen.part)
+    place = place_of(desk, form, act.build, chosen.part)
     watch, room = form.tick("watch"), form.length("room", USUAL_ROOM_MM)
     form.require()
     option_id = chosen_option(act.build, act.text("option")).id
