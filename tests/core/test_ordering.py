@@ -206,7 +206,7 @@ class States(unittest.TestCase):
         when = "2026-11-04T08:00:00"
         for words, call in (
             ("second person", lambda: order_edits.with_order_step(made, "rear-order", "checked", "Teo", when)),
-            ("second person must check", lambda: order_edits.with_final(made, "rear-order", "Orla", when)),
+            ("a second person checks it", lambda: order_edits.with_final(made, "rear-order", "Orla", when)),
             ("not called final", lambda: order_edits.with_order_step(checked, "rear-order", "sent", "Orla", when)),
             ("next comes", lambda: order_edits.with_order_step(final, "rear-order", "fitted", "Orla", when)),
             ("called final", lambda: order_edits.with_order_told(final, "rear-order", "x", 1, "m", "h", "", ())),

@@ -64,7 +64,7 @@ def as_pdf(piece: Piece, sending: Sending, shape: PieceShape, checks: tuple[Chec
         ("Sheet", f"{piece.thick_mm:g} mm {piece.material}"), ("Flat", f"{wide:.1f} by {high:.1f} mm, {shape.mass_kg:.2f} kg each"),
         ("Cut length", f"{shape.cut_mm:.0f} mm"), ("Price", sending.price or "to be said"),
         ("Days", "to be said" if sending.days is None else f"{sending.days:g}"), ("State", sending.state),
-        ("Drafted by", sending.by), ("Checked by", sending.checked_by or "nobody yet"), ("Note", sending.note or "none"),
+        ("Drafted by", sending.by), ("Checked by", f"{sending.checked_by or 'nobody yet'}{f', alone, gone over again {sending.alone}' if sending.alone else ''}"), ("Note", sending.note or "none"),
     ]  # fmt: skip
     story = [
         Table(

@@ -223,6 +223,12 @@ class Accounts:
         with self._db.reading() as session:
             return tuple(_person(u) for u in session.scalars(select(User).order_by(User.name)))
 
+    def works_alone(self) -> bool:
+        """Whether only one person in the shop may change builds."""
+        with self._db.reading() as session:
+            may = select(func.count()).select_from(User).where(User.off.is_(None), User.role.in_(("lead", "fabricator")))
+            return (session.scalar(may) or 0) < 2
+
     def sign_in(self, login: str, password: str, address: str) -> str:
         """A new session's secret. Raises TooManyTries or InputError; both take as long for unknown names."""
         login, now = login.strip().lower()[:80], datetime.now(UTC)

@@ -50,6 +50,8 @@ class Author:
     user_id: int | None
     name: str
     role: Role | None = None
+    alone: bool = False
+    """Whether nobody else in the shop may change builds."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -378,7 +380,8 @@ def _require_savable(head: Head, build: Build, author: Author, kind: str) -> Non
     if build.id != head.build.id:
         raise InputError("build", "a build keeps its id")
     if author.role is not None:
-        refused = refusals(head.build, build, Doer(author.name, author.role == "lead"), restores=kind != "change")
+        doer = Doer(author.name, author.role == "lead", author.alone)
+        refused = refusals(head.build, build, doer, restores=kind != "change")
         if refused:
             raise InputError(refused[0].field, refused[0].message, *refused[1:])
 

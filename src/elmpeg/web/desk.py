@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from datetime import datetime
+from functools import cached_property
 from typing import Any
 from urllib.parse import parse_qsl, quote, urlencode, urlsplit
 
@@ -14,6 +15,7 @@ from markupsafe import Markup
 from starlette.datastructures import FormData
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.alone import WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.formats.paper import Head
 from elmpeg.store.accounts import BrowserSession, Person
@@ -68,7 +70,12 @@ class Desk:
     @property
     def author(self) -> Author:
         """Who a change is by."""
-        return Author(self.person.id, self.person.name, self.person.role)
+        return Author(self.person.id, self.person.name, self.person.role, self.alone)
+
+    @cached_property
+    def alone(self) -> bool:
+        """Whether nobody else in the shop may change builds, so that they check their own work."""
+        return self.shop.accounts.works_alone()
 
     def text(self, name: str, default: str = "") -> str:
         """A field of the form or, without one, of the address."""
@@ -122,6 +129,7 @@ class Desk:
             # Of what is put away a page offers what it offers to those who look.
             person=replace(self.person, role="viewer") if self.only_looked_at else self.person,
             asker=self.person,
+            alone_ways=WAYS,
             csrf=self.session.csrf,
             show=self.show,
             here_with=self.here_with,

@@ -229,6 +229,8 @@ class OrderStep:
     person: str
     taken_at: str
     note: str = ""
+    alone: str = ""
+    """Of who checks their own work, since nobody else is there: how it was read again."""
 
 
 @record

@@ -154,6 +154,8 @@ class Sending:
     checked_by: str = ""
     note: str = ""
     drawing: PieceDrawing | None = None
+    alone: str = ""
+    """Of who checks their own drawing, since nobody else is there: how it was gone over again."""
 
 
 @record

@@ -52,6 +52,8 @@ class WeldGate:
     by: str = ""
     seen_by: str = ""
     at: str = ""
+    alone: str = ""
+    """Of who looks at their own work, since nobody else is there: how it was looked at again."""
 
 
 @record

@@ -34,6 +34,8 @@ class Doer:
 
     name: str
     leads: bool
+    alone: bool = False
+    """Whether nobody else in the shop may change builds."""
 
 
 def refusals(before: Build, after: Build, doer: Doer, restores: bool = False) -> tuple[FieldError, ...]:
@@ -43,7 +45,7 @@ def refusals(before: Build, after: Build, doer: Doer, restores: bool = False) ->
     """
     found = [] if doer.leads else list(_for_leads(before, after, restores))
     if not restores:
-        found += [*_frozen(before, after), *_in_anothers_name(before, after, doer.name)]
+        found += [*_frozen(before, after), *_in_anothers_name(before, after, doer.name), *_alone(before, after, doer)]
     return tuple(found)
 
 
@@ -88,6 +90,19 @@ def _in_anothers_name(before: Build, after: Build, name: str) -> Iterator[FieldE
     for field, said, whose in dict.fromkeys(made):
         if whose != name:
             yield FieldError(field, f"{said} in the name of {whose}; only {whose} makes it")
+
+
+def _alone(before: Build, after: Build, doer: Doer) -> Iterator[FieldError]:
+    """Records of who checked their own work are made where nobody else could."""
+    known = set(_checked_alone(before))
+    if not doer.alone and any(one not in known for one in _checked_alone(after)):
+        yield FieldError("alone", "only who works alone in a shop looks at their own work again; ask a second person")
+
+
+def _checked_alone(build: Build) -> Iterator[object]:
+    yield from ((o.id, s) for o in build.orders for s in o.steps if s.alone)
+    yield from ((p.id, s.id, s.alone) for p in build.pieces for s in p.sendings if s.alone)
+    yield from ((w.id, g) for w in build.weldments for g in w.gates if g.alone)
 
 
 def _vouched(build: Build) -> Iterator[tuple[str, str, str, object]]:

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import get_args
 
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
+from elmpeg.core.build.alone import looked_again
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.drivelines import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading, members_of, shaft_pairs
 from elmpeg.core.integrity.drive import STEEPEST_DEG
-from elmpeg.core.methods.measuring.repeats import with_dropped
-from elmpeg.core.stages.drive.shaft_order import sheet_of
+from elmpeg.core.methods.measuring.repeats import APART_SD, with_dropped
+from elmpeg.core.stages.drive.shaft_order import OrderSheet, sheet_of
 
 STATES: tuple[OrderState, ...] = get_args(OrderState)
 LONGEST_TEXT = 300
 MOST_LEAD_DAYS = 1000
+LEAST_TAPE_MM = 1.0
+"""What a tape read again is taken to scatter by at least."""
 
 
 def with_length(build: Build, reading: LengthReading) -> Build:
@@ -117,7 +122,7 @@ def with_final(build: Build, order_id: str, person: str, when: str) -> Build:
         first, *rest = (FieldError("final", b) for b in blockers)
         raise InputError(first.field, first.message, *rest)
     if all(s.state != "checked" for s in order.steps):
-        raise InputError("final", "a second person must check it first")
+        raise InputError("final", "is not checked yet: a second person checks it, or who works alone reads it again")
     changed = replace(order, final=OrderStep(order.state, person, when), figures=sheet.frozen)
     return replace(build, orders=with_item(build.orders, changed))
 
@@ -130,17 +135,39 @@ def with_final_taken_back(build: Build, order_id: str) -> Build:
     return replace(build, orders=with_item(build.orders, replace(order, final=None, figures=())))
 
 
-def with_order_step(build: Build, order_id: str, state: OrderState, person: str, when: str, note: str = "") -> Build:
-    """The build with an order come to its next state: checked by a second person, sent only when final, received, fitted."""
+def require_read_again(sheet: OrderSheet, again_mm: Mapping[str, float]) -> None:
+    """Refuse, beside ``again_SHAFT``, lengths read again blind that are not those of the sheet within three of both their doubts.
+
+    ``again_mm`` is by shaft, as on the sheet.
+    """
+    found = []
+    for shaft in sheet.shafts:
+        long = shaft.figures[0]
+        allowed = APART_SD * math.sqrt(2) * max(long.sd or 0.0, LEAST_TAPE_MM)
+        if abs(again_mm[shaft.member] - long.value) > allowed:
+            said = f"reads {again_mm[shaft.member]:.1f} mm, and the sheet has {long.value:.1f} mm; find out which is wrong before it is checked"
+            found.append(FieldError(f"again_{shaft.member}", said))
+    if found:
+        raise InputError(found[0].field, found[0].message, *found[1:])
+
+
+def with_order_step(
+    build: Build, order_id: str, state: OrderState, person: str, when: str, note: str = "", alone: str = ""
+) -> Build:
+    """The build with an order come to its next state: checked by a second person, sent only when final, received, fitted.
+
+    ``alone`` says how the one who drafted it read it again, where nobody else is there to check it.
+    """
     order = build.order(order_id)
     if STATES.index(state) != STATES.index(order.state) + 1:
         wanted = STATES[STATES.index(order.state) + 1] if order.state != STATES[-1] else "nothing more"
         raise InputError("state", f"is {order.state}; next comes {wanted}")
-    if state == "checked" and any(s.person == person for s in order.steps if s.state == "drafted"):
+    own = state == "checked" and any(s.person == person for s in order.steps if s.state == "drafted")
+    if own and not alone:
         raise InputError("state", "whoever drafted it cannot check it as well; ask a second person")
     if state == "sent" and order.final is None:
         raise InputError("state", "is not called final yet, so it is not sent")
-    step = OrderStep(state, person, when, " ".join(note.split())[:LONGEST_TEXT])
+    step = OrderStep(state, person, when, " ".join(note.split())[:LONGEST_TEXT], looked_again("alone", alone) if own else "")
     return replace(build, orders=with_item(build.orders, replace(order, steps=(*order.steps, step))))
 
 

@@ -8,6 +8,7 @@ from shapely.geometry import Polygon
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import new_id
+from elmpeg.core.build.alone import looked_again
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.pieces import (
@@ -180,7 +181,9 @@ def with_sending(build: Build, scene: Scene, piece_id: str, sending: Sending) ->
     if sending.state != "drafted":
         if not sending.checked_by.strip():
             raise InputError("checked_by", "say who checked it; a second pair of eyes looks over a drawing before it goes out")
-        if sending.checked_by.strip().casefold() == sending.by.strip().casefold():
+        own = sending.checked_by.strip().casefold() == sending.by.strip().casefold()
+        sending = replace(sending, alone=looked_again("alone", sending.alone) if own and sending.alone else "")
+        if own and not sending.alone:
             raise InputError("checked_by", f"is {sending.by}, who drafted it; somebody else checks")
     drawing = drawing_of(scene, piece)
     if sending.state in ("sent", "received", "tried"):

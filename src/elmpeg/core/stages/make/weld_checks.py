@@ -142,6 +142,9 @@ def _gates(weldment: Weldment) -> list[Check]:
                     remedies=(Remedy(words("Do it, then let a second person see it.")),),
                 )
             )
+        elif gate.seen_by and gate.alone:
+            why = words(f"{plain(gate.what or called)}: done by {named(gate.by)}, who works alone and looked again, {named(gate.alone)}.")
+            found.append(_check(weldment, f"gate.{gate.id}", called, "holds", why))
         elif not gate.seen_by or gate.seen_by.strip().casefold() == gate.by.strip().casefold():
             why = words(f"{plain(gate.what or called)}: done by {named(gate.by)}, seen by nobody else yet.")
             found.append(_check(weldment, f"gate.{gate.id}", called, "near", why))

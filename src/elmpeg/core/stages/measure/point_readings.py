@@ -154,22 +154,29 @@ def hangs_on(build: Build, point_id: str) -> HangsOn:
 
 @record
 class SecondEyes:
-    """Whether somebody else has read a point without seeing the first figures: who, and whether they agree."""
+    """Whether a point was read again without seeing the first figures: by whom, and whether they agree.
+
+    ``alone`` says that it was the one who read it first, with another tool or from another end.
+    """
 
     person: str
     agrees: bool
+    alone: bool = False
 
 
 def second_eyes(point: Point, sds_mm: dict[str, float]) -> SecondEyes | None:
     """The independent check of a point, None where there is none.
 
     It counts when a blind reading by another person stands beside every figure that
-    somebody read first, and agrees when each is within three standard deviations.
+    somebody read first, or one by the same with another tool or a note that says how
+    else; it agrees when each is within three standard deviations.
     """
     plain = [r for r in point.readings if not r.dropped and not r.blind]
     blind = [r for r in point.readings if not r.dropped and r.blind]
     first_by = {r.person for r in plain}
-    checks = [r for r in blind if r.person not in first_by]
+    others = [r for r in blind if r.person not in first_by]
+    tools = {(r.axis, r.held_at, r.edge): r.tool for r in plain}
+    checks = others or [r for r in blind if r.note or tools.get((r.axis, r.held_at, r.edge), r.tool) != r.tool]
     if not plain or not checks:
         return None
     agrees = True
@@ -182,7 +189,7 @@ def second_eyes(point: Point, sds_mm: dict[str, float]) -> SecondEyes | None:
         for r in again:
             allowed = APART_SD * (sds_mm.get(first[0].tool, 5.0) ** 2 + sds_mm.get(r.tool, 5.0) ** 2) ** 0.5
             agrees = agrees and abs(r.value_mm - mean) <= allowed
-    return SecondEyes(checks[-1].person, agrees)
+    return SecondEyes(checks[-1].person, agrees, not others)
 
 
 @record

@@ -7,6 +7,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import noted
+from elmpeg.core.build.alone import WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import (
     Driveline,
@@ -90,6 +91,8 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         member_names=_member_names(build, line) if line else {},
         angle_tools=[t for t in build.tools if t.sd_deg > 0],
         zeros=ZEROS,
+        alone=desk.alone,
+        reading_again=bool(sheet and following == "checked" and desk.alone and desk.text("again") == "1" and not (outcome and outcome.saved)),
     )
 
 
@@ -173,6 +176,16 @@ def _slope_reading(desk: Desk, form: Form, line: Driveline) -> SlopeReading:
     return SlopeReading("", line.id, near, far, text, slope, zero, desk.text("slope_tool"), desk.person.name, now(), stance)
 
 
+def _read_again(act: Act, order: ShaftOrder) -> str:
+    """How somebody who works alone read an order's lengths again, once these are the sheet's. Raises InputError where not."""
+    sheet = sheet_of(act.build, order)
+    again = {s.member: act.form.length(f"again_{s.member}") for s in sheet.shafts}
+    how = " ".join(filter(None, (act.form.choice("alone_way", WAYS), act.text("alone_note").strip())))
+    act.form.require()
+    order_edits.require_read_again(sheet, again)
+    return how
+
+
 @router.post("/builds/{build_id}/drive/order", name="keep_order")
 @answers(page)
 def keep(act: Act) -> Outcome | Response:
@@ -208,8 +221,9 @@ def keep(act: Act) -> Outcome | Response:
         outcome = act.change(f"Took out the order for {line.name}", lambda b: order_edits.without_order(b, order.id))
     else:
         state = form.choice("state", STATES)
+        alone = _read_again(act, order) if state == "checked" and desk.alone else ""
         outcome = act.change(
             f"Order for {line.name}: {STATE_WORDS[state].lower()}",
-            lambda b: order_edits.with_order_step(b, order.id, state, name, when, desk.text("step_note")),
+            lambda b: order_edits.with_order_step(b, order.id, state, name, when, desk.text("step_note"), alone),
         )
     return outcome

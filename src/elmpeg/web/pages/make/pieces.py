@@ -58,6 +58,7 @@ from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import BuildPage, build_page, chosen_option
 from elmpeg.web.desk import Desk, now
 from elmpeg.web.drawing.piece import Under, card_drawing, flat_drawing, pair_drawing, profile_drawing
+from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.make.piece_fields import (
     bends_from,
@@ -253,6 +254,7 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         cutouts_text=cutouts_text(piece.cutouts, desk.show),
         said={(h.pattern, h.hole): h for h in piece.holes},
         others=at.build.pieces,
+        alone=desk.alone,
         tab="pieces",
         tabs=TABS,
     )

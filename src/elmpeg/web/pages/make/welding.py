@@ -10,6 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
+from elmpeg.core.build.alone import WAYS, looked_again
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.weldments import Bevel, GateKind, Heated, HeatedThing, Seam, WeldDone, WeldGate, Weldment
@@ -39,7 +40,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     state = next((s for s in at.evaluation.weldments if chosen and s.weldment == chosen.id), None)
     plan = state.plan if state else None
     return desk.render(
-        "make/welding.html", outcome, page=at, chosen=chosen, plan=plan, pulled=sides_pulled(plan) if plan else (), caution=CAUTION,
+        "make/welding.html", outcome, alone=desk.alone, page=at, chosen=chosen, plan=plan, pulled=sides_pulled(plan) if plan else (), caution=CAUTION,
         drawing=weld_drawing(chosen, plan, desk.show) if chosen and plan and chosen.seams else None,
         seams_text=seams_text(chosen, desk.show) if chosen else "", heated_text=heated_text(chosen, desk.show) if chosen else "",
         done={d.id: d for d in chosen.done} if chosen else {}, seams={s.id: s for s in chosen.seams} if chosen else {},
@@ -111,7 +112,7 @@ def keep(act: Act) -> Outcome | Response:
     if do in ("gate_done", "gate_seen"):
         return _kept(
             act,
-            replace(old, gates=tuple(_passed(g, do, person) if g.id == act.text("gate") else g for g in old.gates)),
+            replace(old, gates=tuple(_passed(act, g, do, person) if g.id == act.text("gate") else g for g in old.gates)),
             f"Before welding {old.name}",
         )
     if do == "welded":
@@ -129,13 +130,17 @@ def keep(act: Act) -> Outcome | Response:
     return _kept(act, made, f"Changed the weldment {made.name}")
 
 
-def _passed(gate: WeldGate, do: str, person: str) -> WeldGate:
-    """A gate noted as done, or as seen by a second person."""
+def _passed(act: Act, gate: WeldGate, do: str, person: str) -> WeldGate:
+    """A gate noted as done, or as seen by a second person; by the same where nobody else is there, who says how they looked again."""
     if do == "gate_done":
-        return replace(gate, by=person, at=now(), seen_by="")
-    if gate.by.casefold() == person.casefold():
+        return replace(gate, by=person, at=now(), seen_by="", alone="")
+    if gate.by.casefold() != person.casefold():
+        return replace(gate, seen_by=person, alone="")
+    if not act.desk.alone:
         raise InputError("gate", f"was done by {person}; somebody else looks")
-    return replace(gate, seen_by=person)
+    how = " ".join(filter(None, (act.form.choice("alone_way", WAYS), act.text("alone_note").strip())))
+    act.form.require()
+    return replace(gate, seen_by=person, alone=looked_again("alone_note", how))
 
 
 def _kept(act: Act, made: Weldment, words: str) -> Outcome:
