@@ -2,6 +2,7 @@
 
 import unittest
 
+from elmpeg.demo.seed import PASSWORD
 from tests.browser.live import BrowserCase, settled
 
 
@@ -99,6 +100,44 @@ class Unsent(BrowserCase):
         page.wait_for_function("() => document.getElementById('here').dataset.revision === '2'")
         settled(page)
         self.assertEqual(page.input_value("#knob-x"), "444")
+
+    def signed_out_and_in(self, page):
+        """What the page does next is answered with signing in; back on the page."""
+        self.live.shop.shop.accounts.sign_out_everywhere(next(p for p in self.live.shop.shop.accounts.people() if p.login == "teo"))
+        page.wait_for_url("**/sign-in?**", timeout=20_000)
+        self.assertIn("You were signed out", page.inner_text("main"))
+        page.fill("[name=login]", "teo")
+        page.fill("[name=password]", PASSWORD)
+        page.click("button:has-text('Sign in')")
+
+    def test_who_is_signed_out_while_typing_comes_back_to_it(self):
+        page = self.live.page("teo")
+        where = "/builds/cairn-2/mounts?option=low&mount=LM"
+        page.goto(where)
+        settled(page)
+        page.click("summary:has-text('What it is made of')")
+        page.fill("[name=thread]", "M14x2")
+        self.signed_out_and_in(page)
+        page.wait_for_url(f"**{where}")
+        settled(page)
+        self.assertEqual(page.input_value("[name=thread]"), "M14x2")
+        self.assertIn("What you had typed is here", page.inner_text("main"))
+
+    def test_a_calculation_stands_there_again_rows_and_all(self):
+        page = self.live.page("teo")
+        page.goto("/builds/cairn-2/reckoner/stack?option=low")
+        settled(page)
+        rows = page.locator("[name^='f.stock.'][name$='.mm']").count()
+        page.click("button:has-text('Add')")
+        settled(page)
+        page.fill("[name='f.gap_mm']", "17.4")
+        page.locator("[name^='f.stock.'][name$='.mm']").last.fill("2.25")
+        self.signed_out_and_in(page)
+        page.wait_for_selector("text=What you had typed is here")
+        settled(page)
+        self.assertEqual(page.locator("[name^='f.stock.'][name$='.mm']").count(), rows + 1)
+        self.assertEqual(page.input_value("[name='f.gap_mm']"), "17.4")
+        self.assertEqual(page.locator("[name^='f.stock.'][name$='.mm']").last.input_value(), "2.25")
 
     def test_what_was_refused_stays_typed_and_can_be_put_back(self):
         page = self.live.page("teo")

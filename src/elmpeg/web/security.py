@@ -6,7 +6,7 @@ import secrets
 from collections.abc import Callable
 from functools import partial
 from typing import Annotated, ParamSpec, TypeVar
-from urllib.parse import quote
+from urllib.parse import quote, urlsplit
 
 from anyio import CapacityLimiter, to_thread
 from anyio.lowlevel import RunVar
@@ -103,11 +103,19 @@ def _identified(request: Request, shop: Shop) -> Response | None:
     if api:
         said = [{"field": "authorization", "message": "needs a signed-in session or a bearer token; a person makes one on their own page"}]
         return JSONResponse({"errors": said}, 401, headers={"WWW-Authenticate": "Bearer"})
-    after = quote(request.url.path + (f"?{request.url.query}" if request.url.query else ""), safe="/") if request.method == "GET" else "/"
-    where = f"/sign-in?next={after}"
+    where = f"/sign-in?next={quote(_looked_at(request), safe='/')}"
     if request.headers.get("HX-Request") == "true":
-        return Response(status_code=401, headers={"HX-Redirect": "/sign-in"})
+        return Response(status_code=401, headers={"HX-Redirect": f"{where}&left=1"})
     return RedirectResponse(where, 303)
+
+
+def _looked_at(request: Request) -> str:
+    """The page that was looked at when something was asked for: that itself, or where it was asked from."""
+    asked_from = request.headers.get("HX-Current-URL") or ("" if request.method == "GET" else request.headers.get("Referer", ""))
+    if not asked_from and request.method != "GET":
+        return "/"
+    there = urlsplit(asked_from) if asked_from else request.url
+    return there.path + (f"?{there.query}" if there.query else "")
 
 
 def _strict(response: Response, path: str, secure: bool) -> Response:

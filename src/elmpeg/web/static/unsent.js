@@ -154,6 +154,36 @@
     gone = gone.filter((g) => g.xhr !== event.detail.xhr);
     give(false);
   });
+  // Who is signed out while typing comes back to the page, to what was typed, and is told so. A calculation is no draft of
+  // anything: it is sent again as it stood.
+  const LEFT = () => `elmpeg-left:${document.body.dataset.person}:${location.pathname}`;
+  document.addEventListener("htmx:beforeOnLoad", (event) => {
+    if (event.detail.xhr.status !== 401) return;
+    for (const form of forms()) keep(form);
+    const reckon = document.querySelector("form[data-reckon]");
+    const stood = reckon ? [...new FormData(reckon)].filter(([name, value]) => !FREE.includes(name) && typeof value === "string") : [];
+    try { sessionStorage.setItem(LEFT(), JSON.stringify(stood)); } catch { /* What does not fit is not kept. */ }
+  });
+  const back = () => {
+    const left = sessionStorage.getItem(LEFT());
+    if (left === null) return;
+    sessionStorage.removeItem(LEFT());
+    const stood = JSON.parse(left), reckon = document.querySelector("form[data-reckon]");
+    if (stood.length && reckon) {
+      const values = {};
+      for (const [name, value] of stood) values[name] = name in values ? [].concat(values[name], value) : value;
+      htmx.ajax("POST", reckon.getAttribute("hx-post"), { source: reckon, target: "#shell", swap: "morph:outerHTML", values }).then(told);
+    }
+    if (document.querySelector("#shell .unsent")) told();
+  };
+  const told = () => {
+    const note = document.createElement("p");
+    note.className = "notice";
+    note.setAttribute("role", "status");
+    note.textContent = "Signed in again. What you had typed is here, and not saved yet.";
+    document.getElementById("main").prepend(note);
+    document.getElementById("announce").textContent = note.textContent;
+  };
   // Not before every script listens: some draw what is typed.
-  window.addEventListener("load", () => give(true));
+  window.addEventListener("load", () => { give(true); back(); });
 })();

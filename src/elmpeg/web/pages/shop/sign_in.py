@@ -27,11 +27,11 @@ def _safe_next(wanted: str) -> str:
     return wanted if plain and not parts.scheme and not parts.netloc else "/"
 
 
-def _page(request: Request, status: int = 200, login: str = "", error: str = "", after: str = "/") -> HTMLResponse:
+def _page(request: Request, status: int = 200, login: str = "", error: str = "", after: str = "/", left: bool = False) -> HTMLResponse:
     shop: Shop = request.app.state.shop
     secret = secrets.token_urlsafe(24)
     page = shop.templates.get_template("shop/sign_in.html").render(
-        login=login, error=error, after=after, secret=secret, demo=shop.settings.demo, people=PEOPLE, password=PASSWORD
+        login=login, error=error, after=after, left=left, secret=secret, demo=shop.settings.demo, people=PEOPLE, password=PASSWORD
     )
     response = HTMLResponse(page, status, headers={"Cache-Control": "no-store"})
     response.set_cookie(SIGN_IN_COOKIE, secret, httponly=True, samesite="strict", secure=request.url.scheme == "https", path="/sign-in")
@@ -39,9 +39,9 @@ def _page(request: Request, status: int = 200, login: str = "", error: str = "",
 
 
 @router.get("/sign-in", name="sign_in")
-def show(request: Request, next: str = "/") -> Response:
-    """The sign-in page."""
-    return _page(request, after=_safe_next(next))
+def show(request: Request, next: str = "/", left: str = "") -> Response:
+    """The sign-in page; ``left`` says that somebody was signed out while a page of theirs was open."""
+    return _page(request, after=_safe_next(next), left=left == "1")
 
 
 @router.post("/sign-in")
