@@ -112,6 +112,32 @@
   });
 })();
 
+// Folds that somebody opened stay open when the page is drawn again; what asks something takes the focus and is read out.
+(() => {
+  const FOLDS = "#shell details:not(.menu)";
+  const named = (fold, seen) => {
+    const summary = fold.querySelector(":scope > summary"), words = (summary ? summary.textContent : "").trim().replace(/\s+/g, " ").replace(/\d+/g, "#");
+    seen[words] = (seen[words] || 0) + 1;
+    return `${words}|${seen[words]}`;
+  };
+  const folds = () => { const seen = {}; return [...document.querySelectorAll(FOLDS)].map((fold) => [named(fold, seen), fold]); };
+  let open = null, where = "", asked = false;
+  document.addEventListener("htmx:beforeSwap", () => {
+    where = location.pathname;
+    open = new Set(folds().filter(([, fold]) => fold.open).map(([name]) => name));
+    asked = Boolean(document.querySelector("#shell [data-asks]"));
+  });
+  document.addEventListener("htmx:afterSwap", () => {
+    if (open && where === location.pathname) for (const [name, fold] of folds()) if (open.has(name)) fold.open = true;
+    open = null;
+    const asks = document.querySelector("#shell [data-asks]");
+    if (!asks || asked) return;
+    asks.focus({ preventScroll: true });
+    asks.scrollIntoView({ block: "center" });
+    document.getElementById("announce").textContent = asks.textContent.trim().replace(/\s+/g, " ");
+  });
+})();
+
 // Links that only show the same page otherwise do so in place: what is typed, the focus and the scroll stay.
 (() => {
   document.addEventListener("click", (event) => {

@@ -1,0 +1,42 @@
+"""What was saved is said, what was opened stays open and in hand, and what asks is heard."""
+
+import unittest
+
+from elmpeg.formats import build_file
+from tests.browser.live import BrowserCase, settled
+
+
+class Saved(BrowserCase):
+    def test_what_a_mount_is_made_of(self):
+        page = self.live.page("teo")
+        page.goto("/builds/cairn-2/mounts?option=low&mount=LM")
+        settled(page)
+        page.click("summary:has-text('What it is made of')")
+        page.fill("[name=tolerance]", "0.7")
+        page.focus(".made-form button:has-text('Keep')")
+        page.keyboard.press("Enter")
+        page.wait_for_selector(".saved")
+        settled(page)
+        self.assertRegex(page.inner_text(".saved"), r"^Saved: .*Left engine mount")
+        self.assertIn("Saved: ", page.inner_text("#announce"))
+        self.assertTrue(page.is_visible("[name=tolerance]"), "the fold stays open")
+        self.assertEqual(page.input_value("[name=tolerance]"), "0.7")
+        self.assertIn("Keep", page.evaluate("document.activeElement.textContent"))
+        page.click("#undo")
+        page.wait_for_selector(".saved:has-text('Taken back')")
+
+    def test_a_file_that_is_there_already_asks_aloud(self):
+        page = self.live.page("orla")
+        page.goto("/")
+        settled(page)
+        build = self.live.shop.shop.builds.head("dynamo").build
+        page.set_input_files("#file", {"name": "d.json", "mimeType": "application/json", "buffer": build_file.written(build)})
+        page.click("button:has-text('Bring it in')")
+        page.wait_for_selector("[data-asks]")
+        settled(page)
+        self.assertIn("is there already", page.inner_text("#announce"))
+        self.assertTrue(page.evaluate("document.activeElement.hasAttribute('data-asks')"))
+
+
+if __name__ == "__main__":
+    unittest.main()
