@@ -69,6 +69,8 @@ class Saved:
 
     head: Head
     brought_in: tuple[str, ...] = ()
+    changed: bool = True
+    """Whether there was anything to save: an edit may leave all as it was."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -263,7 +265,7 @@ class Builds:
             steps = tuple(_step(r) for r in _revisions(session, build_id, head.number - seen) if r.number > seen)
         mine = edit(base)
         if mine == base:
-            return Saved(head)
+            return Saved(head, changed=False)
         together = mine if seen == head.number else _together(base, mine, head, edit, steps)
         _require_savable(head, together, author, "change")
         with self._db.writing() as session:

@@ -31,6 +31,7 @@ SAFE_IN_ADDRESSES = ":/%#?=@[]!$&'()*+,;"
 LARGEST_COUNT = 2**53
 """Above every number of a revision, a version or a page; databases count to a little more."""
 POINTS_PER_MM = 72 / 25.4
+NOTHING_CHANGED = "Nothing was changed: it stands as it was."
 LATER_NAMED = 3
 """Changes of others named of those that came in while this person's page was being made."""
 LOOSE_MARK = Markup("<!-- refusals without a field -->")
@@ -113,7 +114,7 @@ class Desk:
         except InputError as refused:
             return Outcome(errors=refused.errors)
         notice = self.show.noted(f"Kept together with what came in meanwhile. {'; '.join(saved.brought_in)}.") if saved.brought_in else ""
-        return Outcome(saved=saved, notice=notice)
+        return Outcome(saved=saved, notice=notice or ("" if saved.changed else NOTHING_CHANGED))
 
     def render(self, name: str, outcome: Outcome | None = None, **context: Any) -> HTMLResponse:
         """A page, or just its shell when the page asks for it itself."""

@@ -89,7 +89,10 @@
     const there = (id) => document.getElementById(id);
     const same = (it.id && there(it.id)) || [...document.querySelectorAll(`#shell ${it.tag.toLowerCase()}`)].find((one) => alike(one, it));
     const near = it.place.map(there).find(Boolean);
-    const target = same && !same.disabled ? same : near && (near.matches(FOCUSABLE) ? near : near.querySelector(FOCUSABLE)) || there("main");
+    const fits = (e) => e && !e.disabled && e.checkVisibility();
+    const folded = same && same.closest("details:not([open])");
+    const target = fits(same) ? same : folded ? folded.querySelector("summary")
+      : near && [near.matches(FOCUSABLE) ? near : null, ...near.querySelectorAll(FOCUSABLE)].find(fits) || there("main");
     if (target) target.focus({ preventScroll: true });
   };
   document.addEventListener("htmx:beforeSwap", remember);

@@ -1,0 +1,210 @@
+"""Every control of every page, operated once: what it says happens, what was chosen stays, and the focus is somewhere.
+
+The controls come from the pages themselves, and the pages from the list of routes: one that is new is operated with the
+others. A control is one of its kind (where it sends, what it is called, what its form hides) and is operated where it is met first.
+"""
+
+import re
+import unittest
+from urllib.parse import parse_qs, urlsplit
+
+from playwright.sync_api import Error
+
+from elmpeg.core.base.errors import MissingError
+from elmpeg.store.builds import Author
+from tests.browser.every_page import pages
+from tests.browser.live import Chromium, Live, settled
+
+ORLA = Author(1, "Orla Fennick", "lead")
+ENDS_THE_SESSION = ("/sign-out", "/sign-out/everywhere")
+LOOKED_AT = "/kit"
+"""Shows what controls look like; they are for looking."""
+LIST = """() => {
+  const is = (e) => e.matches('.is-on, [aria-pressed=true], [aria-current]') || e.type === 'radio' && e.checked;
+  const shown = (e) => !e.closest('[hidden], template, #here, .put-back') && !e.disabled && !e.readOnly && !is(e);
+  const plain = (address) => (address || '').split('?')[0];
+  return [...document.querySelectorAll('#shell :is(button, select, input[type=checkbox], input[type=radio], input[type=range])')].filter(shown).map((e, k) => {
+    e.dataset.control = k;
+    const form = e.form, vals = e.getAttribute('hx-vals');
+    return {
+      k, tag: e.tagName, type: e.type, name: e.name || '', value: e.tagName === 'BUTTON' ? e.value : '',
+      words: (e.getAttribute('aria-label') || e.textContent || '').trim().replace(/\\s+/g, ' '),
+      own: plain(e.getAttribute('hx-get') || e.getAttribute('hx-post') || e.getAttribute('formaction')),
+      vals: vals ? JSON.parse(vals) : {},
+      choices: e.tagName === 'SELECT' ? [...e.options].filter((o) => !o.disabled).map((o) => o.value) : [], now: e.value, told: e.hasAttribute('hx-replace-url'),
+      asks: e.tagName === 'BUTTON' || e.type === 'range' || e.hasAttribute('hx-get') || e.hasAttribute('hx-post') || Boolean(e.closest('[hx-trigger]')) || e.hasAttribute('data-reshapes'),
+      form: form ? plain(form.getAttribute('hx-post') || form.getAttribute('hx-get') || form.getAttribute('action')) : '',
+      posts: e.hasAttribute('hx-post') || Boolean(form && form.getAttribute('hx-post')), method: form ? (form.getAttribute('hx-post') ? 'post' : form.method) : '',
+      hidden: form ? [...form.querySelectorAll('input[type=hidden]')].map((h) => [h.name, h.value]) : [],
+      includes: [...document.querySelectorAll(e.getAttribute('hx-include')?.startsWith('#') ? e.getAttribute('hx-include') : 'nothing')]
+        .flatMap((f) => [...f.elements].filter((o) => o !== e).map((o) => o.name)),
+    };
+  }).filter((c) => c.asks);
+}"""
+AGAIN = """async (path) => {
+  if (!window.htmx) return false;
+  sessionStorage.clear();
+  for (const menu of document.querySelectorAll('details.menu[open]')) menu.open = false;
+  history.replaceState(history.state, '', path);
+  document.getElementById('shell').innerHTML = '';
+  await htmx.ajax('GET', path, { source: document.body, target: '#shell', swap: 'outerHTML' });
+  return Boolean(document.querySelector('#shell main'));
+}"""
+THERE = """(k) => Boolean(document.querySelector(`[data-control="${k}"]`))"""
+OPERATE = """async ([k, choose]) => {
+  const e = document.querySelector(`[data-control="${k}"]`);
+  for (let f = e.closest('details:not([open])'); f; f = f.parentElement.closest('details:not([open])')) f.open = true;
+  if (!e.checkVisibility()) return { seen: false };
+  const state = () => {
+    const shell = document.getElementById('shell').cloneNode(true);
+    shell.querySelectorAll('#here, .unsent').forEach((o) => o.remove());
+    const fields = [...document.querySelectorAll('#shell :is(input, select, textarea)')].map((o) => o.type === 'checkbox' || o.type === 'radio' ? o.checked : o.value);
+    const views = [...document.querySelectorAll('svg.view')].map((v) => v.getAttribute('viewBox'));
+    const all = [location.href, shell.innerHTML.replace(/ (data-control|tabindex|open|class)="[^"]*"/g, '').replace(/(csrf|base)" value="[^"]*"/g, ''), fields, views,
+      document.getElementById('trouble').hidden, document.getElementById('announce').textContent, document.documentElement.dataset.theme, window.printed || 0, window.opened || 0];
+    return JSON.stringify(all);
+  };
+  const frame = () => new Promise((done) => setTimeout(done, 5));
+  const busy = () => document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling');
+  const quiet = async () => { await frame(); await frame(); while (busy()) await frame(); await frame(); };
+  const before = state();
+  e.focus();
+  if (e.tagName === 'SELECT') { e.value = choose; e.dispatchEvent(new Event('input', { bubbles: true })); e.dispatchEvent(new Event('change', { bubbles: true })); }
+  else if (e.type === 'range') { e.stepUp(); e.dispatchEvent(new Event('input', { bubbles: true })); e.dispatchEvent(new Event('change', { bubbles: true })); }
+  else e.click();
+  await quiet();
+  for (let n = 0; n < 150 && state() === before; n++) { await frame(); await quiet(); }
+  const active = document.activeElement;
+  return {
+    seen: true, happened: state() !== before, focus: active && active !== document.body ? active.tagName : '',
+    invalid: Boolean(e.form && e.form.querySelector(':invalid')),
+    holds: e.name ? [...document.querySelectorAll(`#shell ${e.tagName.toLowerCase()}[name="${CSS.escape(e.name)}"]`)].map((o) => o.value) : [],
+  };
+}"""
+
+
+def kind_of(control):
+    """What makes a control one of its kind: pages of one kind have it many times over."""
+    ids = re.compile(r"/(builds|people|photos|reckoner|book)/[^/]+")
+    where = ids.sub(r"/\1/-", control["own"] or control["form"])
+    do = control["vals"].get("do") or next((v for n, v in control["hidden"] if n == "do"), "")
+    words = control["words"] if control["tag"] == "BUTTON" and not control["name"] and not do else ""
+    value = control["value"] if control["name"] in ("do", "state", "where", "kind") else ""
+    name = re.sub(r"\d+", "#", control["name"])
+    name = "" if control["type"] in ("checkbox",) and control["hidden"] == [] else name
+    return (control["tag"], control["type"], where, do, name, re.sub(r"\d+", "#", value), re.sub(r"\d+|“.*?”", "#", words)[:30])
+
+
+class EveryControl(unittest.TestCase):
+    maxDiff = None
+
+    @classmethod
+    def setUpClass(cls):
+        cls.chromium = Chromium()
+        cls.addClassCleanup(cls.chromium.close)
+        cls.live = Live(cls.chromium)
+        cls.addClassCleanup(cls.live.close)
+
+    def setUp(self):
+        self.page = self.live.page("orla")
+        self.page.set_default_timeout(15_000)
+        self.page.emulate_media(reduced_motion="reduce")
+        self.page.add_init_script(
+            "window.print = () => { window.printed = (window.printed || 0) + 1; };"
+            "HTMLFormElement.prototype.submit = function () { window.opened = (window.opened || 0) + 1; };"
+        )
+        self.answers = []
+        self.page.on("response", lambda r: self.answers.append((r.status, r.request.method, urlsplit(r.url).path)))
+        self.builds = self.live.shop.shop.builds
+
+    def opened(self, path):
+        """A page as it is first seen; one that is open already is asked for again, which takes half the time."""
+        if urlsplit(self.page.url).path != urlsplit(path).path or not self.page.evaluate(AGAIN, path):
+            self.page.goto(path)
+        settled(self.page)
+        return self.page.evaluate(LIST)
+
+    def revisions(self):
+        """How far each build has come, and the shop's own things that a press may change."""
+        shop = self.live.shop.shop
+        return {i: self.builds.head(i).number for i in self.builds.ids()}, len(shop.shelf.moves(99)), shop.records.get()
+
+    def put_back(self, before):
+        """Every build as it was before a press."""
+        for build_id, build in before.items():
+            try:
+                head = self.builds.head(build_id)
+            except MissingError:
+                continue
+            if head.where != "in work":
+                self.builds.put(build_id, "in work", ORLA)
+                head = self.builds.head(build_id)
+            if head.build != build:
+                self.builds.change(build_id, head.number, Author(None, "the test"), "Put back", lambda _, b=build: b)
+
+    def operated(self, path, control, choose=""):
+        """One control, operated, by what the page then is; None where it led to another page."""
+        self.answers.clear()
+        if not self.page.evaluate(THERE, control["k"]):
+            # The page was drawn again meanwhile, as after a zoom.
+            control = next(c for c in self.page.evaluate(LIST) if kind_of(c) == kind_of(control))
+        try:
+            done = self.page.evaluate(OPERATE, [control["k"], choose])
+        except Error as navigated:
+            if not any(words in str(navigated) for words in ("context was destroyed", "navigat")):
+                raise
+            done = None
+        settled(self.page)
+        self.assertEqual([a for a in self.answers if a[0] >= 500], [])
+        return done
+
+    def pressed(self, path, control):
+        done = self.operated(path, control)
+        if done is None or not done["seen"]:
+            return
+        self.assertTrue(done["happened"] or done["invalid"], "does nothing")
+        self.assertTrue(done["focus"], "the focus is nowhere")
+
+    def chosen(self, path, control):
+        """Each choice of a list that asks by itself: it stays, the address says it where it is kept there, the page opens."""
+        for k, value in enumerate(v for v in control["choices"] if v != control["now"]):
+            if k:
+                again = {kind_of(c): c for c in self.opened(path)}
+                control = again[kind_of(control)]
+            where = urlsplit(self.page.url).path
+            done = self.operated(path, control, value)
+            if done is None or not done["seen"] or urlsplit(self.page.url).path != where:
+                continue
+            self.assertIn(value, done["holds"], f"“{value}” does not stay")
+            self.assertTrue(done["focus"], "the focus is nowhere")
+            if control["told"]:
+                self.assertEqual(parse_qs(urlsplit(self.page.url).query, keep_blank_values=True).get(control["name"]), [value], "the address says else")
+
+    def test_each_once(self):
+        met, tried = set(), 0
+        for path in pages(self.live.shop):
+            if path == LOOKED_AT:
+                continue
+            controls, changed = self.opened(path), None
+            for kind in dict.fromkeys(kind_of(c) for c in controls):
+                mine = next((c for c in controls if kind_of(c) == kind), None)
+                if kind not in met and (changed is not None):
+                    controls, changed = self.opened(path) if changed else self.page.evaluate(LIST), None
+                    mine = next((c for c in controls if kind_of(c) == kind), None)
+                if mine is None or kind in met or (mine["own"] or mine["form"]) in ENDS_THE_SESSION:
+                    continue
+                where = self.page.url
+                with self.subTest(path, control=str(kind)):
+                    self.assertNotIn(mine["name"] or "-", mine["includes"], "stands in what it includes too, and would be sent twice")
+                met.add(kind)
+                heads, revisions = {i: self.builds.head(i).build for i in self.builds.ids()}, self.revisions()
+                tried += 1
+                with self.subTest(path, control=str(kind)):
+                    (self.chosen if mine["tag"] == "SELECT" else self.pressed)(path, mine)
+                changed = self.page.url != where or self.revisions() != revisions or mine["posts"]
+                self.put_back(heads)
+        self.assertGreater(tried, 180)
+
+
+if __name__ == "__main__":
+    unittest.main()
