@@ -1,7 +1,7 @@
 """The table of what a build lists: what is not in it can be neither found, taken out nor held to what it refers to."""
 
 import unittest
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import dataclass, field, fields, is_dataclass, replace
 from typing import get_args, get_origin, get_type_hints
 
 from elmpeg.core.base.errors import InputError, MissingError
@@ -40,7 +40,8 @@ class Table(unittest.TestCase):
     def test_every_list_of_things_with_ids_has_its_entry(self):
         hints = get_type_hints(Build)
         for f in fields(Build):
-            if get_origin(hints[f.name]) is tuple and get_args(hints[f.name])[0] is not str:
+            listed_ = get_args(hints[f.name])[0] if get_origin(hints[f.name]) is tuple else str
+            if any(g.name == "id" for one in (get_args(listed_) or (listed_,)) if is_dataclass(one) for g in fields(one)):
                 self.assertIn(f.name, ENTITIES)
 
     def test_what_refers_leads_to_lists_that_are_there_and_paths_that_can_be_read(self):

@@ -6,10 +6,12 @@ import json
 import re
 import unittest
 from dataclasses import replace
+from html import unescape
 
 from fastapi.routing import APIRoute
 
 from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.stages.mount.stack_edits import without_reservations
 from elmpeg.demo import cairn
 from elmpeg.demo.notebook import with_brake_line
@@ -333,8 +335,17 @@ class Pages(WithShop):
         self.teo.post("/builds/cairn-2/options", base=base, option="lifted", name="Second thoughts", do="duplicate")
         silent = self.orla.post("/builds/cairn-2/agree", base=str(self.head().number), option="second-thoughts")
         self.assertEqual((silent.status_code, self.head().build.agreed), (422, "lifted"), "an agreement says why")
-        self.orla.post("/builds/cairn-2/agree", base=str(self.head().number), option="second-thoughts", because="it clears the rail")
+        agree = {"base": str(self.head().number), "option": "second-thoughts", "because": "it clears the rail"}
+        fails = [c.code for c in evaluate(self.head().build, "second-thoughts").checks if c.verdict == "fails"]
+        part = self.orla.post("/builds/cairn-2/agree", **agree, **{"except": fails[1:]})
+        self.assertEqual((part.status_code, self.head().build.agreed), (422, "lifted"), "one that fails was not named")
+        self.assertIn("tick what you agree with all the same", part.text)
+        self.orla.post("/builds/cairn-2/agree", **agree, **{"except": fails})
         self.assertEqual((self.head().build.agreed, self.head().build.agreed_because), ("second-thoughts", "it clears the rail"))
+        self.assertEqual([e.check for e in self.head().build.agreed_except], fails)
+        page = self.teo.get("/builds/cairn-2/bay?option=second-thoughts").text
+        self.assertIn("Agreed although it failed:", page)
+        self.assertIn(self.head().build.agreed_except[0].stood, unescape(page))
         self.orla.post("/builds/cairn-2/undo", base=str(self.head().number), stage="Mount", option="low", do="undo")
         self.assertEqual(self.head().build.agreed, "lifted")
 

@@ -5,14 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from elmpeg.core.advice.agreeing import failing
 from elmpeg.core.advice.next_step import Next, next_step
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.document import Build, Stage
 from elmpeg.core.build.options import Option
 from elmpeg.core.evaluation.evaluate import Evaluation
+from elmpeg.core.judging.checks import Check
 from elmpeg.store.builds import Head, UndoState
 from elmpeg.web.desk import Desk
 
+OPENED = {"Measure": "point", "Mount": "mount", "Drive": "line"}
+"""By stage, the field of the address that says which thing is open there."""
 PageStage = Stage | Literal["", "About", "History", "Reckoner"]
 """What a page belongs to: a stage, or one of the pages about the whole build."""
 
@@ -33,6 +37,11 @@ class BuildPage:
     def build(self) -> Build:
         """The build."""
         return self.head.build
+
+    @property
+    def failing(self) -> tuple[Check, ...]:
+        """What the option would be agreed with although it fails."""
+        return failing(self.evaluation)
 
     @property
     def agreed(self) -> bool:
@@ -59,5 +68,5 @@ def build_page(desk: Desk, build_id: str, stage: PageStage, head: Head | None = 
         of_stage = counts.setdefault(check.stage or "", {})
         of_stage[check.verdict] = of_stage.get(check.verdict, 0) + 1
     return BuildPage(
-        head, option, evaluation, desk.shop.builds.undo_state(build_id), counts, stage, next_step(head.build, evaluation, stage)
+        head, option, evaluation, desk.shop.builds.undo_state(build_id), counts, stage, next_step(head.build, evaluation, stage, desk.text(OPENED.get(stage, "")))
     )

@@ -16,7 +16,7 @@ from elmpeg.core.build.entities import Entity, Refers, entities, item_of, listed
 from elmpeg.core.build.hardware import Chain, Match, Pattern
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.build.mounts import Mount
-from elmpeg.core.build.options import Option
+from elmpeg.core.build.options import Excepted, Option
 from elmpeg.core.build.pieces import Brake, Piece, TestStrip
 from elmpeg.core.build.reckonings import Reckoning
 from elmpeg.core.build.rooms import Room
@@ -107,6 +107,8 @@ class Build:
     )
     agreed: str | None = None
     agreed_because: str = ""
+    agreed_except: tuple[Excepted, ...] = ()
+    """What failed when it was agreed, and was accepted by name."""
     rounds: tuple[Round, ...] = listed(
         "round",
         500,

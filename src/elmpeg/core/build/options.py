@@ -18,6 +18,15 @@ class Position:
 
 
 @record
+class Excepted:
+    """A check that an option was agreed with although it failed: by its code, as it was called and how it stood."""
+
+    check: str
+    name: str
+    stood: str
+
+
+@record
 class Option:
     """One trial set of positions for the build, with the stacks that fill its gaps."""
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from elmpeg.core.base.quantities import words
 from elmpeg.core.base.record import filled
 from elmpeg.core.base.verdicts import gravity_of
-from elmpeg.core.evaluation.catalogue import KINDS, Runner
+from elmpeg.core.evaluation.catalogue import KINDS, Gravity, Runner
 from elmpeg.core.judging.checks import Check, Findings
 from elmpeg.core.judging.measure_next import measured_again
 from elmpeg.core.scene.scene import Scene
@@ -28,13 +28,28 @@ class Ranked:
 
 
 def rank_of(check: Check) -> Rank:
-    """Where a check stands among others: by verdict, by what it takes to mend it, by the room left as a share of its limit."""
-    return (gravity_of(check.verdict), KINDS[check.family].gravity, check.room_share, check.code)
+    """Where a check stands among others: by verdict, by what it takes to mend it, by the room left as a share of its limit.
+
+    What runs into its seat is mended by a move, as all is that stands where it cannot.
+    """
+    interferes = check.family == "gap" and check.value is not None and check.low is not None and check.value < check.low
+    gravity = Gravity.MOVE if interferes else KINDS[check.family].gravity
+    return (gravity_of(check.verdict), gravity, check.room_share, check.code)
 
 
 def worst_first(checks: Iterable[Check]) -> tuple[Check, ...]:
     """Checks in the order they want attention."""
     return tuple(sorted(checks, key=rank_of))
+
+
+def by_hand_first(checks: Iterable[Check]) -> tuple[Check, ...]:
+    """Checks in the order in which they are put right with what is in the hand: read again, then made or filled, then moved."""
+
+    def rank(check: Check) -> Rank:
+        verdict, gravity, room, code = rank_of(check)
+        return (verdict, -gravity, room, code)
+
+    return tuple(sorted(checks, key=rank))
 
 
 class _Same:

@@ -20,6 +20,7 @@ from elmpeg.core.build.options import Option
 LEADS_ONLY: dict[str, str] = {
     "agreed": "which option is agreed",
     "agreed_because": "why an option is agreed",
+    "agreed_except": "what an option is agreed with although it fails",
     "limits": "limits",
     "tools": "how good a tool is",
     "series": "joint sizes",

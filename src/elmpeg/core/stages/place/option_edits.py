@@ -8,7 +8,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import LONGEST_REASON, cleaned_name, new_id
 from elmpeg.core.build.document import Build, with_option
 from elmpeg.core.build.entities import taken_out
-from elmpeg.core.build.options import Option, Position
+from elmpeg.core.build.options import Excepted, Option, Position
 
 
 def refuse_agreed(build: Build, option: Option, what: str) -> None:
@@ -39,16 +39,17 @@ def with_option_renamed(build: Build, option_id: str, name: str) -> Build:
     return with_option(build, replace(option, name=name))
 
 
-def with_agreed(build: Build, option_id: str, because: str = "") -> Build:
-    """The build with one option agreed, in place of any other, and why."""
-    return replace(build, agreed=build.option(option_id).id, agreed_because=" ".join(because.split())[:LONGEST_REASON])
+def with_agreed(build: Build, option_id: str, because: str = "", excepted: tuple[Excepted, ...] = ()) -> Build:
+    """The build with one option agreed, in place of any other, and why; ``excepted`` is what was accepted although it fails."""
+    tidy = " ".join(because.split())[:LONGEST_REASON]
+    return replace(build, agreed=build.option(option_id).id, agreed_because=tidy, agreed_except=excepted)
 
 
 def without_agreed(build: Build) -> Build:
     """The build with no option agreed."""
     if build.agreed is None:
         raise InputError("because", "no option is agreed")
-    return replace(build, agreed=None, agreed_because="")
+    return replace(build, agreed=None, agreed_because="", agreed_except=())
 
 
 def with_note(build: Build, option_id: str, note: str) -> Build:

@@ -12,6 +12,7 @@ from starlette.datastructures import UploadFile
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.base.verdicts import worst
 from elmpeg.core.base.ways import WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
@@ -19,6 +20,9 @@ from elmpeg.core.build.pieces import Between, Hand, HoleKind, Piece, PlateHole, 
 from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.build.underlays import Underlay
+from elmpeg.core.evaluation.kept_findings import worst_first
+from elmpeg.core.judging.checks import Check
+from elmpeg.core.judging.in_short import in_short
 from elmpeg.core.methods.fastening.fasteners import NAMES, thread
 from elmpeg.core.methods.measuring.print_scale import PrintScale
 from elmpeg.core.methods.shapes.hole_rows import row_places
@@ -102,6 +106,8 @@ class PieceRow:
     standing: Standing
     state: PieceState
     verdict: str
+    says: str = ""
+    """What is wrong with it in three words; empty where nothing is."""
 
     @property
     def shape(self) -> PieceShape | None:
@@ -116,17 +122,17 @@ class PieceRow:
 
 def _rows(at: BuildPage) -> list[PieceRow]:
     """Every piece with its worst verdict; the checks are gone through once."""
-    verdicts: dict[str, set[str]] = {}
+    own: dict[str, list[Check]] = {}
     for check in at.evaluation.checks:
         for piece_id in check.ids("pieces"):
-            verdicts.setdefault(piece_id, set()).add(check.verdict)
+            own.setdefault(piece_id, []).append(check)
     states = at.evaluation.piece_states(at.build)
-    return [_row(p, states[p.id], verdicts.get(p.id, set())) for p in at.build.pieces]
+    return [_row(p, states[p.id], worst_first(own.get(p.id, []))) for p in at.build.pieces]
 
 
-def _row(piece: Piece, state: PieceState, verdicts: set[str]) -> PieceRow:
-    worst = next((v for v in ("fails", "near", "unknown", "holds") if v in verdicts), "unknown")
-    return PieceRow(piece, standing(piece, state.drawn), state, worst)
+def _row(piece: Piece, state: PieceState, checks: tuple[Check, ...]) -> PieceRow:
+    verdict = worst(tuple(c.verdict for c in checks)) if checks else "unknown"
+    return PieceRow(piece, standing(piece, state.drawn), state, verdict, in_short(checks[0]) if checks and verdict != "holds" else "")
 
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:

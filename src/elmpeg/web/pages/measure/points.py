@@ -13,7 +13,9 @@ from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.base.verdicts import Verdict, gravity_of, worst
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.survey import VEHICLE, Along, Edge, Point, PointKind, Reading, Source
+from elmpeg.core.evaluation.kept_findings import worst_first
 from elmpeg.core.judging.checks import Check
+from elmpeg.core.judging.in_short import in_short
 from elmpeg.core.judging.measure_next import again_first
 from elmpeg.core.methods.measuring.typed_figures import parse_length
 from elmpeg.core.scene.axis_from_gauge import can_lean, lean_deg
@@ -64,6 +66,11 @@ class PointRow:
     checks: tuple[Check, ...]
     verdict: Verdict
     eyes: SecondEyes | None
+
+    @property
+    def says(self) -> str:
+        """What is wrong with it in three words; empty where nothing is."""
+        return in_short(worst_first(self.checks)[0]) if self.checks and self.verdict != "holds" else ""
 
 
 @dataclass(frozen=True, slots=True)

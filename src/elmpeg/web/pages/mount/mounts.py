@@ -20,6 +20,7 @@ from elmpeg.core.build.options import stack_of
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.evaluation.kept_findings import worst_first
 from elmpeg.core.judging.checks import Check
+from elmpeg.core.judging.in_short import in_short
 from elmpeg.core.methods.fastening.bolt_length import Parent
 from elmpeg.core.methods.fastening.fasteners import NAMES, STANDARDS, HeadKind
 from elmpeg.core.scene.scene import Scene
@@ -78,6 +79,17 @@ class MountRow:
     checks: tuple[Check, ...]
     verdict: Verdict
     stack: MountStack | None
+
+    @property
+    def says(self) -> str:
+        """What is wrong with it in three words; empty where nothing is."""
+        return in_short(self.checks[0]) if self.checks and self.verdict != "holds" else ""
+
+    @property
+    def figure(self) -> Check | None:
+        """The check whose figure tells how it stands: the one it fails by, else its gap."""
+        first = self.checks[0] if self.checks and self.verdict != "holds" else None
+        return first if first is not None and first.family != "gap" and first.value is not None else None
 
     def of(self, kind: str) -> Check | None:
         """The check of one kind, such as ``gap``."""

@@ -18,6 +18,7 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.evaluation.evaluate import Evaluation, placed_components
+from elmpeg.core.evaluation.kept_findings import by_hand_first
 from elmpeg.core.methods.shapes.solids import View
 from elmpeg.core.scene.carried_axle import reach_of
 from elmpeg.core.scene.scene import assembly_of, pose_in, root_of
@@ -52,6 +53,7 @@ FREEDOM_WORDS: dict[Freedom, tuple[str, str, str]] = {
     "roll": ("roll", "right down", "right up"),
     "yaw": ("yaw", "tail left", "tail right"),
 }
+ORDERS = {"worst": "worst first", "hand": "by hand first"}
 VIEWS: tuple[View, ...] = ("side", "plan", "rear")
 
 
@@ -89,6 +91,8 @@ class BayState:
     check: str
     holds: bool
     """Whether the checks that hold are unfolded."""
+    order: str
+    """Worst first, or what is put right with what is in the hand."""
     window: str
     axle: str
     rise: float
@@ -130,6 +134,7 @@ def _state(desk: Desk, page: BuildPage) -> BayState:
         turn=turn if turn in TURNS else TURNS[1],
         check=desk.text("check"),
         holds=desk.text("holds") == "1",
+        order=desk.text("order") if desk.text("order") in ORDERS else "worst",
         window=desk.text("window"),
         axle=axle.id if axle else "",
         rise=_figure(desk.text("rise"), -reach.droop_mm, reach.bump_mm) if reach else 0.0,
@@ -234,6 +239,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         turns=TURNS,
         listed=_listed(desk, at, agreed, state, may_move),
         may_move=may_move,
+        orders=ORDERS,
     )
 
 
@@ -247,7 +253,11 @@ def _listed(desk: Desk, at: BuildPage, agreed: Evaluation | None, state: BayStat
     def draw(row: Row, opened: bool) -> Markup:
         return Markup(row_of(row, at, opened, show, desk.shop.url, may_move, costs))
 
-    return desk.shop.check_rows.listed(against(at.evaluation, agreed, show), state.check, state.holds, (*place, costs), draw)
+    rows = against(at.evaluation, agreed, show)
+    if state.order == "hand":
+        place_of = {id(c): k for k, c in enumerate(by_hand_first(at.evaluation.checks))}
+        rows.sort(key=lambda r: place_of[id(r.check)])
+    return desk.shop.check_rows.listed(rows, state.check, state.holds, (*place, costs), draw)
 
 
 def _costs(desk: Desk, at: BuildPage, code: str) -> tuple[str, ...]:

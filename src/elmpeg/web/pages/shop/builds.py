@@ -8,11 +8,13 @@ from urllib.parse import parse_qsl, unquote, urlencode, urlsplit
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
+from elmpeg.core.advice import agreeing
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.rounds import Round
 from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.judging.checks import Check
+from elmpeg.core.judging.in_short import in_short
 from elmpeg.core.scene.scene import pose_in
 from elmpeg.core.stages.place import option_edits
 from elmpeg.store.builds import Conflict, Step, Where
@@ -142,7 +144,14 @@ def agree(act: Act) -> Outcome | Response:
     if act.text("do") == "back":
         agreed = act.build.option(act.build.agreed).name if act.build.agreed else name
         return act.change(f"Took the agreement on “{agreed}” back: {because}", option_edits.without_agreed)
-    return act.change(f"Agreed “{name}”: {because}", lambda b: option_edits.with_agreed(b, option_id, because))
+    accepted = {v for v in act.desk.form.getlist("except") if isinstance(v, str)}
+    show = act.desk.show
+
+    def stood(check: Check) -> str:
+        limit = show.limit(check.low, check.high, check.unit)
+        return f"{show.check(check)}, {limit}" if check.value is not None else in_short(check)
+
+    return act.change(f"Agreed “{name}”: {because}", lambda b: agreeing.with_agreed(b, option_id, because, accepted, stood))
 
 
 def _there(act: Act, outcome: Outcome, option_id: str) -> Outcome | Response:
