@@ -32,7 +32,7 @@ class AllIsWell(unittest.TestCase):
     def test_next_says_that_a_build_can_be_agreed_only_where_everything_of_it_holds(self):
         chance, said = random.Random(3), 0
         shapes = dynamo.build().solids
-        apart = Room("watched", "Rail to what is beside it", SolidRef("vehicle", shapes[0].id), SolidRef("vehicle", shapes[-1].id), 1.0)
+        apart = Room("watched", "Rail to what is beside it", SolidRef("vehicle", shapes[0].id), SolidRef("vehicle", shapes[1].id), 1.0)
         watched = replace(dynamo.build(), rooms=(apart,))
         self.assertEqual({c.verdict for c in evaluate(watched, "after").checks}, {"holds"})
         shops = (*SHOPS, (watched, "after"))
