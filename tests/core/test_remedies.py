@@ -139,9 +139,9 @@ class Applied(unittest.TestCase):
                         # It holds; where no amount alone can be sure it says what must be known how many times as well, and then it does.
                         if "leaves it near" in remedy.words.template:
                             self.assertIn(now.verdict, ("holds", "near"))
-                            times = re.search(r"known ([\d.]+) times as well", remedy.words.template)
-                            self.assertTrue(times, remedy.words.template)
-                            known = evaluate(known_better(mended, check, float(times[1])), option).check(check.code)
+                            self.assertGreater(remedy.finer, 0.0, remedy.words.template)
+                            self.assertRegex(remedy.words.template, r"(M|m)easure .* to ± \{")
+                            known = evaluate(known_better(mended, check, remedy.finer), option).check(check.code)
                             self.assertAlmostEqual(known.value, now.value, places=6)
                             better[check.family, known.verdict] += 1
                             now = known

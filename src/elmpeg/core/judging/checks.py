@@ -53,6 +53,9 @@ class RestsOn:
     source: str
     share: float
     by: tuple[Bears, ...] = ()
+    sd_mm: float = 0.0
+    sd_deg: float = 0.0
+    """How well it is known now, along its worst coordinate, and its direction."""
 
 
 STACKS = "stacks"
@@ -81,6 +84,8 @@ class Remedy:
     component: str | None = None
     pose: Pose | None = None
     changes: tuple[Change, ...] = ()
+    finer: float = 0.0
+    """How many times as well what the check rests on must be known for it to hold then; 0 where it holds as it is known."""
 
     @property
     def can_be_made(self) -> bool:

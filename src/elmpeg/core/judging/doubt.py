@@ -100,7 +100,8 @@ class Nudged:
         self._rows: list[tuple[_Source, _Nudges]] = []
         for name in asked:
             point = scene.declared(name)
-            source = _Source(point.id, point.name, point.source)
+            where = scene.located(point.id)
+            source = _Source(point.id, point.name, point.source, max(where.sd_mm), where.axis_sd_deg or 0.0)
             self._rows.append((source, _point_nudges(scene, name, (ways or {}).get(name, ALL_WAYS))))
         for level, tilted in survey.tilts.items():
             touched = tuple(p for p in asked if p in tilted)
@@ -206,7 +207,7 @@ def _shares(sources: list[tuple[_Source, tuple[tuple[str, tuple[str, ...]], ...]
         by = (
             tuple([Bears(r, axis, share) for (axis, r), share in zip(labels, own, strict=True) if share > SLIGHT]) if whole > SLIGHT else ()
         )
-        rests.append(RestsOn(source.point, source.name, source.source, whole, by))
+        rests.append(RestsOn(source.point, source.name, source.source, whole, by, source.sd_mm, source.sd_deg))
     return tuple(sorted(rests, key=lambda r: -r.share))
 
 
@@ -217,6 +218,8 @@ class _Source:
     point: str
     name: str
     source: Source
+    sd_mm: float = 0.0
+    sd_deg: float = 0.0
 
 
 _LEVEL = _Source("", "how level the vehicle stood", "measured")

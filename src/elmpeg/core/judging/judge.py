@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from scipy.special import ndtri
 
-from elmpeg.core.base.quantities import Quantity, joined, named, words
+from elmpeg.core.base.quantities import Quantity, Words, deg, joined, mm, named, plain, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.verdicts import AT_LIMIT, SURE, Verdict, verdict_within
 from elmpeg.core.judging.checks import Check, Remedy, RestsOn
@@ -51,16 +51,9 @@ def told_near(remedies: tuple[Remedy, ...], check: Check, scatter: Scatter, sure
     if not remedies or scatter.best(check.low, check.high) >= sure:
         return remedies
     finer = known_better(check, scatter, sure)
-    told = (
-        f"It holds once {finer.names} {'are' if 1 < len(finer.points) <= MOST_NAMED else 'is'} known {finer.times:g} times as well."
-        if finer
-        else ""
-    )
-    also = words(
-        f"That leaves it near: its doubt of ± {{0}} is more than its limits bear. {told or 'Measure again to be sure.'}",
-        Quantity(scatter.sd, check.unit),
-    )
-    return tuple(replace(r, words=joined(r.words, also)) for r in remedies)
+    near = words("That leaves it near: what is known of it, ± {0}, is more than its limits bear.", Quantity(scatter.sd, check.unit))
+    also = joined(near, finer.wanted if finer else words("Measure again to be sure."))
+    return tuple(replace(r, words=joined(r.words, also), finer=finer.times if finer else 0.0) for r in remedies)
 
 
 @record
@@ -71,12 +64,23 @@ class Finer:
     times: float
 
     @property
-    def names(self) -> str:
-        """Their names, for a sentence."""
-        said = [named(p.name) for p in self.points]
-        if len(said) > MOST_NAMED:
-            return "all that it rests on"
-        return " and ".join([", ".join(said[:-1]), said[-1]] if len(said) > 1 else said)
+    def wanted(self) -> Words:
+        """To how much each is to be measured, the one that brings most first; of many the first are named."""
+        texts: list[str] = []
+        quantities: list[Quantity] = []
+        for point in self.points[:MOST_NAMED]:
+            along = {b.axis for b in point.by}
+            if point.sd_mm and (not along or along - {"direction"}):
+                texts.append(f"{plain(named(point.name))} to ± {{{len(quantities)}}}")
+                quantities.append(mm(point.sd_mm / self.times))
+            if point.sd_deg and "direction" in along:
+                texts.append(f"the direction of {plain(named(point.name))} to ± {{{len(quantities)}}}")
+                quantities.append(deg(point.sd_deg / self.times))
+        if not texts:
+            return words("Measure again to be sure.")
+        rest = len(self.points) - MOST_NAMED
+        more = f", and {rest} more as finely" if rest > 0 else ""
+        return words(f"Measure {', '.join(texts)}{more}.", *quantities)
 
 
 def known_better(check: Check, scatter: Scatter, sure: float) -> Finer | None:

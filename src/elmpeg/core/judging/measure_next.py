@@ -14,6 +14,10 @@ SLIGHT = 0.05
 """Share of a doubt below which measuring again changes nothing."""
 
 
+RATHER_OUTSIDE, LEAST_TOLD = 0.5, 0.01
+"""Below the first a check that is inside as measured is rather not; a chance below the second is told as under it."""
+
+
 @record
 class Again:
     """One figure to measure again: of which point, along what, the readings it rests on, and the checks it would settle.
@@ -56,6 +60,16 @@ def _with(checks: tuple[Check, ...], check: Check) -> tuple[Check, ...]:
     return checks if any(c is check for c in checks) else (*checks, check)
 
 
+def _how_sure(inside: float | None) -> str:
+    """How far what was measured tells whether a check that is inside as measured is inside."""
+    if inside is None:
+        return "Not measured well enough."
+    if inside < RATHER_OUTSIDE:
+        chance = f"{100 * inside:.0f} %" if inside >= LEAST_TOLD else "under 1 %"
+        return f"Inside as measured, and not measured well enough: with its doubt it is rather outside (chance of being inside {chance})."
+    return f"Not measured well enough: the chance of being inside is {100 * min(inside, 0.999):.0f} %."
+
+
 def measured_again(check: Check) -> Check:
     """A check that is near only for its doubt, with what to measure again to settle it."""
     if check.verdict != "near" or not too_close(check) or not check.rests_on or not check.rests_on[0].share:
@@ -64,6 +78,5 @@ def measured_again(check: Check) -> Check:
     percent = f"{100 * first.share:.0f} %"
     name = named(first.name)
     what = f"Measure {name} again first" if first.point else "Level the vehicle again first"
-    chance = "" if check.inside is None else f" The chance of being inside is {100 * min(check.inside, 0.999):.0f} %."
-    remedy = Remedy(words(f"Too close to call.{chance} {what}; it brings {percent} of this doubt."))
+    remedy = Remedy(words(f"{_how_sure(check.inside)} {what}; it brings {percent} of this doubt."))
     return changed(check, remedies=(*check.remedies, remedy))

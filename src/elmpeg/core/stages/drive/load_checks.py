@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, pose_of, turned_about
-from elmpeg.core.base.quantities import Quantity, deg, words
+from elmpeg.core.base.quantities import Quantity, deg, joined, mm, words
 from elmpeg.core.base.verdicts import AT_LIMIT, outside, verdict_within
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.judging.checks import Check, Remedy, about
@@ -91,12 +92,17 @@ KNOWN_AIM = 1.1
 NO_TURN = (Remedy(words("No turn of the pinion alone brings it inside; make the joint angles smaller.")),)
 
 
-def barely(spare: float, reach: float) -> str:
-    """What is said of a remedy that leaves less spare than the figure may reach above itself."""
+def barely(remedy: Remedy, scene: Scene, line: Driveline, spare: float, reach: float) -> Remedy:
+    """A remedy that leaves less spare than the figure may reach above itself: how finely the line's joints must be measured besides."""
     if spare <= AT_LIMIT:
-        return "That leaves it near; make the joint angles smaller to be sure."
+        return replace(remedy, words=joined(remedy.words, words("That leaves it near; make the joint angles smaller to be sure.")))
     times = math.ceil(10 * KNOWN_AIM * reach / spare) / 10
-    return f"That leaves it near; it holds once all that it rests on is known {times:g} times as well, or with smaller joint angles."
+    worst = max((scene.located(j.point) for j in line.joints), key=lambda where: max(where.sd_mm))
+    also = words(
+        "That leaves it near; measure the line's joints to ± {0} and their directions as finely, or make the joint angles smaller.",
+        mm(max(worst.sd_mm) / times),
+    )
+    return replace(remedy, words=joined(remedy.words, also), finer=times)
 
 
 def _set_for_load(line: Driveline, at: LineAt, axle: CarriedAxle, limit: float, room: float) -> tuple[Remedy, ...]:
@@ -123,7 +129,8 @@ def _set_for_load(line: Driveline, at: LineAt, axle: CarriedAxle, limit: float, 
     spare = limit - scatter.value
     if spare < -AT_LIMIT:
         return ()
-    return (_set_pinion(at, axle, root.id, pose, turn, "" if scatter.inside(None, limit) >= sure else barely(spare, scatter.reach(sure))),)
+    set_ = _set_pinion(at, axle, root.id, pose, turn)
+    return (set_ if scatter.inside(None, limit) >= sure else barely(set_, scene, line, spare, scatter.reach(sure)),)
 
 
 class _PinionTurns:
@@ -171,8 +178,8 @@ def _load_scatter(scene: Scene, line: Driveline) -> Scatter:
     return Shaking(nudged, there, many, (draft,), straight).scatter(draft, straight[0])
 
 
-def _set_pinion(at: LineAt, axle: CarriedAxle, root: str, pose: Pose, turn: float, also: str = "") -> Remedy:
+def _set_pinion(at: LineAt, axle: CarriedAxle, root: str, pose: Pose, turn: float) -> Remedy:
     in_front = at.laid.joints[-1].xyz_mm[0] < at.scene.placement(axle.component).origin_mm[0]
     way = "higher" if (turn > 0) == in_front else "lower"
-    text = f"Set the pinion {{0}} {way} at rest: it then runs evenly enough wound up and on the overrun. {also}"
-    return Remedy(words(text.strip(), deg(abs(turn))), root, turned_about(pose, "pitch", turn))
+    text = f"Set the pinion {{0}} {way} at rest: it then runs evenly enough wound up and on the overrun."
+    return Remedy(words(text, deg(abs(turn))), root, turned_about(pose, "pitch", turn))
