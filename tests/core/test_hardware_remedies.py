@@ -124,5 +124,5 @@ class Hardware(unittest.TestCase):
         ):
             self.assertGreater(sum(n for (_, told), n in kinds.items() if told == text), 0, text)
         self.assertGreater(kinds["offset", "Drill the seat's"] + kinds["offset", "Drill the part's"], 10)
-        self.assertGreater(sum(n for (family, told), n in kinds.items() if family == "offset" and told.startswith("Move it")), 0)
+        self.assertGreater(sum(n for (family, told), n in kinds.items() if family == "offset" and told.startswith("Move ")), 0)
         self.assertGreater(kinds["pattern", "Open all of thes"], 10)

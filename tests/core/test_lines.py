@@ -191,9 +191,10 @@ class Schools(unittest.TestCase):
         lumpy = replace(made, limits=replace(made.limits, joints=replace(made.limits.joints, steering_ripple_pct=1.0)))
         check = evaluate(lumpy, "o").check("line.rear.accel.driven")
         self.assertEqual(check.verdict, "fails")
-        turn, left = check.remedies[0].words.quantities
-        self.assertIn("Turn the far fork", check.remedies[0].words.template)
-        mended = replace(lumpy, drivelines=(replace(lumpy.driveline("rear"), phases_deg=(turn.value,)),))
+        turn, left = check.remedies[0].words.quantities[:2]
+        self.assertIn("Set the far fork", check.remedies[0].words.template)
+        clockwise = 1.0 if " clockwise" in check.remedies[0].words.template else -1.0
+        mended = replace(lumpy, drivelines=(replace(lumpy.driveline("rear"), phases_deg=(clockwise * turn.value,)),))
         self.assertAlmostEqual(evaluate(mended, "o").check("line.rear.accel.driven").value, left.value, places=6)
         self.assertLess(left.value, check.value)
 

@@ -258,7 +258,7 @@ class Pieces(unittest.TestCase):
         self.assertEqual(left, Counter(), "with an amount and not applied here")
         for text in ("Make the margin {0}.", "Let the edge go furt", "Let the outline go f", "Open it to {0}, or c", "Cut a relief there, ", "Or drill these holes",
                      "Move hole A, with wh", "Bend it at {0}, or w", "Move hole h0 {0} and", "Make the plate {0} t", "Have the shaft's end", "Fit dowels {0} long:",
-                     "Take bolts {0} longe", "Print it again at {0", "Use plate of {0} or ", "Countersink them, or"):  # fmt: skip
+                     "Take bolts at least ", "Print it again at {0", "Use plate of {0} or ", "Countersink them, or"):  # fmt: skip
             self.assertGreater(kinds[text], 0, text)
 
     def test_what_was_cut_before_its_part_moved(self):

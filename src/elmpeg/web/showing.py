@@ -29,6 +29,7 @@ _PLACES: dict[Unit, int] = {"rad_s2": 0, "rpm": 0, "count": 0, "mm2": 0, "kmh": 
 _INCH = float(MM_PER_INCH)
 MINUS = "\u2212"
 _PM = "\u00a0±\u00a0"
+ROUNDED_SLACK = 1e-6
 FINEST_DIGITS = 3
 HIDDEN_SHARE = 0.03
 """What share of a value a fraction of an inch may hide without a word."""
@@ -157,8 +158,17 @@ class Show:
         """A quantity with its unit."""
         if quantity.bought:
             return self.bought(quantity.value)
+        if quantity.rounds:
+            return self._rounded(quantity.value, up=quantity.rounds == "up")
         shown = self.value(quantity.value, quantity.unit, quantity.sd)
         return self._at_most(shown, quantity.value, quantity.unit, quantity.sd, quantity.at_most, None)
+
+    def _rounded(self, mm: float, up: bool) -> Shown:
+        """A length to what a person reads off a rule in their unit, never past it the wrong way."""
+        step = 0.1 if self.units == "mm" else _INCH * (1 / 1000 if self.units == "in_decimal" or self.decimal else 1 / FINEST_PARTS)
+        count = mm / step
+        whole = math.ceil(count - ROUNDED_SLACK) if up else math.floor(count + ROUNDED_SLACK)
+        return Shown(str(self.value(whole * step, "mm")), self.value(mm, "mm").full)
 
     def words(self, words: Words) -> str:
         """A sentence with its quantities in place."""
@@ -196,7 +206,7 @@ class Show:
         if at_most is None:
             return shown
         digits = digits if digits is not None else _digits(unit, sd)
-        return Shown(f"{self.value(value, unit, None, digits)}, at most {self.value(at_most, unit, None, digits)}", shown.full)
+        return Shown(f"{self.value(value, unit, None, digits)}, could be as much as {self.value(at_most, unit, None, digits)}", shown.full)
 
     def chance(self, share: float) -> str:
         """A chance in percent, never told as certain where it is not."""

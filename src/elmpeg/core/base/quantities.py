@@ -22,6 +22,8 @@ class Quantity:
     at_most: float | None = None
     bought: bool = False
     """Whether it is a size that things are sold by, which keeps its own unit whoever reads it."""
+    rounds: Literal["", "down", "up"] = ""
+    """Which way it may be rounded where it is told: a most is never told as more, a least never as less."""
 
 
 @record
@@ -35,6 +37,16 @@ class Words:
 def mm(value: float, sd: float | None = None, at_most: float | None = None) -> Quantity:
     """A length."""
     return Quantity(value, "mm", sd, at_most)
+
+
+def most_mm(value: float) -> Quantity:
+    """A length that is not to be exceeded."""
+    return Quantity(value, "mm", rounds="down")
+
+
+def least_mm(value: float) -> Quantity:
+    """A length that is not to be fallen short of."""
+    return Quantity(value, "mm", rounds="up")
 
 
 def bought_mm(value: float) -> Quantity:
@@ -69,9 +81,12 @@ def noted_words(words: Words) -> str:
 
 def joined(first: Words, second: Words) -> Words:
     """Two sentences as one text; the second's places count on from the first's."""
-    offset = len(first.quantities)
-    moved = _PLACE.sub(lambda found: f"{{{int(found[1]) + offset}}}", second.template)
-    return Words(f"{first.template} {moved}", (*first.quantities, *second.quantities))
+    return Words(f"{first.template} {counted_on(second.template, first)}", (*first.quantities, *second.quantities))
+
+
+def counted_on(template: str, first: Words) -> str:
+    """A text whose places count on from those of another that stands before it."""
+    return _PLACE.sub(lambda found: f"{{{int(found[1]) + len(first.quantities)}}}", template)
 
 
 def capitalised(text: str) -> str:

@@ -394,9 +394,12 @@ def _evener(line: Driveline, at: LineAt, rpm: float, room: float, left: Callable
         turned = driveline_motions(rpm, (at.laid,), phases)[0]
         spare = left(turned)
         if turns and spare >= -AT_LIMIT:
-            told = " and ".join(f"{line.joints[k].id}-{line.joints[k + 1].id} to {{{n}}}" for n, (k, _) in enumerate(turns))
-            text = f"Turn the far fork of {told} against its near one; {{{len(turns)}}} is then left."
-            said = words(text, *(deg(best) for _, best in turns), Quantity(found.ripple_pct, "pct"))
+            told = " and ".join(
+                f"{line.joints[k].id}-{line.joints[k + 1].id} to {{{n}}} {'clockwise' if best > 0 else 'anticlockwise'}"
+                for n, (k, best) in enumerate(turns)
+            )
+            text = f"Set the far fork of {told} of its near one, looking from the drive end; {{{len(turns)}}} is then left."
+            said = words(text, *(deg(abs(best)) for _, best in turns), Quantity(found.ripple_pct, "pct"))
             set_ = Remedy(said, changes=tuple(Change("drivelines", line.id, f"phases_deg.{k}", best) for k, best in turns))
             return (barely(set_, at.scene, line, spare, room) if spare < room else set_,)
     return (Remedy(words("Make the joint angles equal and opposite, or smaller.")),)

@@ -111,7 +111,7 @@ def _bolts(piece: Piece, between: Between) -> list[Check]:
     left = between.engaged_mm - piece.thick_mm
     least = IN_CASTING * size.d_mm
     verdict: Verdict = "holds" if left >= least - 1e-9 else "fails"
-    longer = math.ceil(max(piece.thick_mm, least - left) / 5.0) * 5.0
+    longer = math.ceil((least - left) / 5.0 - 1e-9) * 5.0
     why = words(
         f"{plain(size.name)} bolts of {{0}} are {{1}} in their thread with the plate in; {{2}} is the least.",
         bought_mm(between.bolt_long_mm),
@@ -124,7 +124,7 @@ def _bolts(piece: Piece, between: Between) -> list[Check]:
         else (
             Remedy(
                 words(
-                    "Take bolts {0} longer: {1}. In a blind hole see first that they do not bottom.",
+                    "Take bolts at least {0} longer: {1}. In a blind hole see first that they do not bottom.",
                     bought_mm(longer),
                     bought_mm(between.bolt_long_mm + longer),
                 ),

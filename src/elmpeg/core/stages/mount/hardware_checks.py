@@ -9,6 +9,8 @@ import numpy as np
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, mm, plain, words
+from elmpeg.core.base.quantities import least_mm as no_less_mm
+from elmpeg.core.base.quantities import most_mm as no_more_mm
 from elmpeg.core.base.vectors import scale
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, verdict_within
 from elmpeg.core.build.hardware import SIDES, Fastener, Side
@@ -209,7 +211,7 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
             )
             sold = _sold_mm(joint, least_mm, None)
             longer = words(
-                "Take a bolt of {0} or longer" + (": {1} is sold." if sold else "."), mm(least_mm), *([bought_mm(sold)] if sold else [])
+                "Take a bolt of {0} or longer" + (": {1} is sold." if sold else "."), no_less_mm(least_mm), *([bought_mm(sold)] if sold else [])
             )
             remedy: Words | Remedy | None = _sets(mount, longer, {"fastener.length_mm": sold or least_mm})
         else:
@@ -238,7 +240,7 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
             cut = float(whole) if whole <= most_mm + GRIPPED_MM else (least_mm + most_mm) / 2
             told = words(
                 f"Take a bolt of {{0}} at most; {{1}} at least: {'{2} is sold' if sold else 'cut one to {2}'}.",
-                mm(most_mm), mm(least_mm), bought_mm(sold or cut),
+                no_more_mm(most_mm), no_less_mm(least_mm), bought_mm(sold or cut),
             )  # fmt: skip
             best: Remedy | None = _sets(mount, told, {"fastener.length_mm": sold or cut})
             if most_mm < least_mm and fastener.thread_depth_mm is not None:

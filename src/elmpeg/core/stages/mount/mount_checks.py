@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from elmpeg.core.base.quantities import Quantity, Words, deg, joined, mm, words
+from elmpeg.core.base.quantities import Quantity, Words, counted_on, deg, joined, mm, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.vectors import Vec3, scale, unit
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, worst
@@ -19,8 +19,10 @@ from elmpeg.core.judging.scatter import Normal
 from elmpeg.core.methods.fastening.mount_geometry import MountGeometry, mount_geometry
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.patterns import drilled_to_mm
-from elmpeg.core.stages.place.shift_remedy import shift_remedy, turn_remedy
+from elmpeg.core.stages.place.shift_remedy import shift_remedy, turn_remedy, ways_said
 
+NOTHING_MM = 0.05
+"""A gap smaller than this is told as none."""
 WIDEST_HOLE = 2.0
 """A hole opened further than this, in bolt diameters, leaves no washer anything to stand on."""
 
@@ -182,16 +184,19 @@ def _gap(scene: Scene, mount: Mount, g: MountGeometry, filled: float, stacked: f
     remedies: tuple[Remedy, ...] = ()
     if left > tolerance + AT_LIMIT:
         why = words("{0} is left open between foot and seat; it should be filled to within {1}.", mm(left), mm(tolerance))
-        told = words("Fill {0} more from the shelf, or lower the part there.", mm(left))
+        told = _or_moved(scene, mount, -left, words("Fill {0} more from the shelf", mm(left)))
         remedies = (Remedy(told, changes=(Change(STACKS, mount.id, "", stacked + left),)),)
     elif left < -tolerance - AT_LIMIT and filled:
         why = words("What fills the gap is {0} too thick for it.", mm(-left))
         remedies = (_thinner(scene, mount, -left, stacked),)
     elif left < -tolerance - AT_LIMIT:
         why = words("Foot and seat interfere by {0}.", mm(-left))
-        remedies = (_raised(scene, mount, -left, words("Raise the part {0} there, or cut the seat back.", mm(-left))),)
+        remedies = (_raised(scene, mount, -left, " there, or cut the seat back."),)
     elif filled:
         why = words("Filled: {0} of stack in a gap of {1}.", mm(filled), mm(g.gap_mm))
+    elif abs(left) > NOTHING_MM:
+        state = "{0} is open between foot and seat" if left > 0 else "Foot and seat overlap by {0}"
+        why = words(f"{state}, within the {{1}} that is allowed.", mm(abs(left)), mm(tolerance))
     else:
         why = words("The foot sits on its seat; nothing is needed between.")
     inputs = (Input("gap along the seat's axis", mm(g.gap_mm, doubt.sds[0])), Input("stack", mm(filled)), Input("left over", mm(left)))
@@ -215,18 +220,31 @@ def _thinner(scene: Scene, mount: Mount, over: float, stacked: float) -> Remedy:
     """What to take out of a gap that is filled too thick; no more than there is to take."""
     if stacked >= over:
         out = Change(STACKS, mount.id, "", stacked - over)
-        return Remedy(words("Take {0} out of the stack, or raise the part there by that.", mm(over)), changes=(out,))
+        return Remedy(_or_moved(scene, mount, over, words("Take {0} out of the stack", mm(over))), changes=(out,))
     if stacked > 0:
-        told = words("Take the whole stack of {0} out and raise the part {1} there.", mm(stacked), mm(over - stacked))
-        return replace(_raised(scene, mount, over - stacked, told), changes=(Change(STACKS, mount.id, "", 0.0),))
-    return _raised(scene, mount, over, words("Raise the part {0} there, or take a plate or bush thinner by that.", mm(over)))
+        moved = _raised(scene, mount, over - stacked, " there.")
+        told = joined(words("Take the whole stack of {0} out.", mm(stacked)), moved.words)
+        return replace(moved, words=told, changes=(Change(STACKS, mount.id, "", 0.0),))
+    return _raised(scene, mount, over, " there, or take a plate or bush thinner by that.")
 
 
-def _raised(scene: Scene, mount: Mount, by_mm: float, told: Words) -> Remedy:
-    """A part moved along its seat's axis, without turning; advice where it stands on the vehicle itself."""
+def _raised(scene: Scene, mount: Mount, by_mm: float, more: str) -> Remedy:
+    """A part moved away from its seat along the seat's axis, without turning, and what is said besides; advice where it stands on
+    the vehicle itself. Which way that is the axis tells: up from a seat below it, down from one that it hangs from."""
+    moved = shift_remedy(scene, scene.declared(mount.component_point).on, _along_seat(scene, mount, by_mm))
+    return replace(moved, words=Words(moved.words.template.removesuffix(".") + more, moved.words.quantities))
+
+
+def _along_seat(scene: Scene, mount: Mount, by_mm: float) -> Vec3:
     axis = scene.axis(mount.seat_point)
     assert axis is not None
-    return replace(shift_remedy(scene, scene.declared(mount.component_point).on, scale(unit(axis), by_mm)), words=told)
+    return scale(unit(axis), by_mm)
+
+
+def _or_moved(scene: Scene, mount: Mount, by_mm: float, first: Words) -> Words:
+    """What fills or empties a gap, or by how much and which way the part is moved along the seat's axis instead."""
+    way, figures = ways_said(_along_seat(scene, mount, by_mm))
+    return Words(f"{first.template}, or move the part {counted_on(way, first)} there.", (*first.quantities, *figures))
 
 
 def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:
@@ -234,7 +252,7 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
     opened: tuple[Remedy, ...] = ()
     high = g.float_mm if g.tighter_mm >= 0 else min(g.float_mm, g.tighter_mm / 2)
     if g.lines_up:
-        why = words("The bolt goes through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
+        why = words("As measured the bolt goes through: the holes are {0} apart sideways and allow {1}.", mm(g.offset_mm), mm(g.float_mm))
     elif g.tighter_mm < 0:
         why = words("The bolt does not go through: the smaller hole is {0} smaller than it.", mm(-g.tighter_mm))
         opened = (_drilled(scene, mount, g, doubt),)
@@ -243,10 +261,10 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
         moved = shift_remedy(scene, scene.declared(mount.component_point).on, scale(g.offset_vector_mm, -1.0))
         hole_mm = _hole_to_open_to_mm(scene, mount, g, doubt)
         if hole_mm > WIDEST_HOLE * mount.bolt_mm:
-            elsewhere = words("Opening the hole does not help; the seat is elsewhere: make it {0} from here.", mm(g.offset_mm))
-            remedies = (moved, Remedy(elsewhere))
+            way, figures = ways_said(g.offset_vector_mm)
+            remedies = (moved, Remedy(words(f"Or make the hole in the seat anew, {way} of where it is; opening it does not help.", *figures)))
         else:
-            remedies, opened = (moved,), (_opened(mount.seat_point, hole_mm),)
+            remedies, opened = (moved,), (_opened(mount.seat_point, hole_mm, "Or open"),)
     inputs = (
         Input("offset square to the seat's axis", mm(g.offset_mm, doubt.sds[1], doubt.scatters[1].at_most)),
         Input("float of bolt in both holes", mm(g.float_mm)),
@@ -309,9 +327,9 @@ def _drilled(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Reme
     return Remedy(said, changes=changes) if moved is None else replace(moved, words=joined(moved.words, said), changes=changes)
 
 
-def _opened(point_id: str, hole_mm: float) -> Remedy:
+def _opened(point_id: str, hole_mm: float, verb: str = "Open") -> Remedy:
     told, figures, made_mm = drilled_to_mm(hole_mm)
-    return Remedy(words(f"Open the seat's hole to {told}.", *figures), changes=(Change("points", point_id, "hole_mm", made_mm),))
+    return Remedy(words(f"{verb} the seat's hole to {told}.", *figures), changes=(Change("points", point_id, "hole_mm", made_mm),))
 
 
 def _tilt(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check:

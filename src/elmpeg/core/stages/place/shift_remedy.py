@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from elmpeg.core.base.pose import Placed, Rotation, compose, pose_of, rotate
-from elmpeg.core.base.quantities import Quantity, Words, mm, words
+from elmpeg.core.base.quantities import Quantity, Words, mm, named, plain, words
 from elmpeg.core.base.vectors import Vec3, add, cross, dot, scale, sub, unit
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Remedy
@@ -25,8 +25,8 @@ def ways_said(shift_mm: Vec3) -> tuple[str, tuple[Quantity, ...]]:
 def shift_remedy(scene: Scene, on: str, shift_mm: Vec3) -> Remedy:
     """Move the assembly that a part belongs to by so much; without a pose to try where it is fixed to the vehicle."""
     way, figures = ways_said(shift_mm)
-    said = words(f"Move it {way}.", *figures)
     root = None if on == VEHICLE else root_of(scene.build, on)
+    said = words(f"Move {plain(named(root.name)) if root is not None else 'it'} {way}.", *figures)
     if root is None or not root.movable:
         return Remedy(said)
     where = scene.placement(root.id)
