@@ -22,7 +22,7 @@ T = TypeVar("T")
 Among = Mapping[str, tuple[str, ...]]
 LARGEST = 1e9
 """Above every plain number of a record; what it may be is for the record's own soundness to say."""
-LABELS = {"on": "part", "mm": "length", "xyz": "X, Y, Z", "solid": "shape", "sd": "doubt", "x": "X", "y": "Y", "z": "Z"}
+LABELS = {"on": "part", "pose": "position", "mm": "length", "xyz": "X, Y, Z", "solid": "shape", "sd": "doubt", "x": "X", "y": "Y", "z": "Z"}
 """What people read where a record says it shorter."""
 TICKED = ("1", "on", "true", "yes")
 MOST_TOLD = 12

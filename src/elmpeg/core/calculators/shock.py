@@ -66,7 +66,7 @@ CALCULATOR = Calculator(
         Answer("ride_mm", "Eye to eye at ride"),
         Answer("bump_mm", "at full bump"),
         Answer("droop_mm", "at full droop"),
-        Answer("up_share", "Of its stroke is open at ride", "ratio"),
+        Answer("up_share", "Length left to close at ride, as a share of its stroke", "ratio"),
         Answer("motion_ratio", "Moves for each mm of the eye", "ratio"),
         Answer("upper_shift_mm", "Move the upper eye away by, for the room wanted"),
     ),

@@ -201,7 +201,7 @@ NAMES = tuple(t.name for t in THREADS.values())
 
 
 def thread(text: str, field: str = "thread") -> Thread:
-    """A thread as people write it: “M12x1.75”, “M12” (coarse), “1/2-13 UNC”, “1/2-13”, “#10-32”.
+    """A thread as people write it: “M12x1.75”, “M12” (coarse), “1/2-13 UNC”, “1/2-13”, “#10-32”, “10-32 UNF”.
 
     Raises InputError naming what is known for that size, or the sizes there are.
     """
@@ -216,6 +216,7 @@ def thread(text: str, field: str = "thread") -> Thread:
             return found[0]
         if named:
             raise InputError(field, f"“{text}” is no standard thread; M{metric[1]} has {', '.join(t.name for t in named)}")
+    tidy = re.sub(r"^(\d+)(?=-\d+(?: ?un[cf])?$)", r"#\1", tidy)
     inch = re.fullmatch(r"(#\d+|\d+/\d+)(?:-(\d+))?(?: ?(unc|unf))?", tidy)
     if inch:
         named = [t for t in THREADS.values() if t.size == inch[1]]

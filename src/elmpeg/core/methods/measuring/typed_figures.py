@@ -138,7 +138,7 @@ def parse_length(text: str, default_unit: Literal["mm", "in"] | None, field: str
         unit: str = default_unit
     elif word in _UNIT_WORDS:
         unit = _UNIT_WORDS[word]
-    elif not amount_text:
+    elif not amount_text or not re.search(r"\d", amount_text) or re.search(r"[^\W\d_]{2,}", amount_text):
         raise InputError(field, f"“{text.strip()}” is not a figure; write for example 12.5 or 9 7/16")
     else:
         raise InputError(field, f"“{word}” is not a unit of length here; use mm, cm, m, in, ft or thou")

@@ -351,7 +351,7 @@ def _steering_draft(limits: Limits, line: Driveline, at: LineAt) -> LineDraft:
         return Check(
             code=code,
             family="shaft",
-            name=f"{line.name}: lumpiness at the wheel",
+            name=f"{line.name}: unevenness at the steering wheel",
             unit="pct",
             verdict=verdict_within(ripple, None, limit),
             why=words(

@@ -51,7 +51,7 @@ def speed_drafts(scene: Scene, line: Driveline, at: LineAt) -> list[LineDraft]:
             return Check(
                 code=code,
                 family="speed",
-                name=f"{line.name}, shaft {member}: speed it stands",
+                name=f"{line.name}, shaft {member}: safe speed",
                 unit="rpm",
                 verdict=verdict_within(safe, rpm, None),
                 why=words(

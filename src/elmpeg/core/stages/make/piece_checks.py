@@ -9,7 +9,7 @@ from shapely.geometry import Point as Dot
 from shapely.geometry import Polygon
 
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, joined, mm, named, plain, words
+from elmpeg.core.base.quantities import Quantity, Unit, Words, bought_mm, capitalised, deg, joined, mm, named, plain, words
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import DRILLS, Change, Check, Findings, Remedy, about
@@ -92,8 +92,8 @@ def _chance(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     verdict: Verdict = "holds" if chance.chance >= sure else "near"
     why = words(
         f"All {len(chance.holes)} holes go over their bolts with a chance of {_share(chance.chance)}; {named(worst.called)} is the least sure, known to "
-        "{0} with {1} of play around its bolt.",
-        mm(worst.sd_mm), mm(worst.play_mm),
+        "{0} with {1} of play around its bolt. The shop asks for {2}.",
+        mm(worst.sd_mm), mm(worst.play_mm), Quantity(100 * sure, "pct"),
     )  # fmt: skip
     short = max(play_needed_mm(h.sd_mm, sure, len(chance.holes)) - h.play_mm for h in chance.holes)
     mend = () if verdict == "holds" else (
@@ -102,7 +102,7 @@ def _chance(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     )  # fmt: skip
     return [
         _check(
-            piece, "goes_on", "goes on its holes", verdict, why, unit="pct", value=100 * chance.chance, low=100 * sure, remedies=mend,
+            piece, "goes_on", "goes on its holes", verdict, why, unit="pct", value=100 * chance.chance, remedies=mend,
             exact="it is itself the chance that follows from the doubt of its points",
         )
     ]  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 
 from elmpeg.core.base.quantities import Unit, Words, mm, named, plain, words
 from elmpeg.core.base.record import record
@@ -72,6 +73,15 @@ def weld_findings(scene: Scene, weldment: Weldment) -> Findings:
     )
 
 
+TACK = "tack "
+"""What the id of a tack begins with, before its seam's."""
+
+
+def before_welding(checks: Iterable[Check]) -> tuple[Check, ...]:
+    """What must be seen to before anything is welded: what heat would harm, and what is to be done first and seen by somebody."""
+    return tuple(c for c in checks if (".heat." in c.code and c.verdict == "fails") or (".gate." in c.code and c.verdict != "holds"))
+
+
 def _order(weldment: Weldment, plan: WeldPlan) -> list[Check]:
     done = [d.id for d in weldment.done]
     wanted = [*(t.id for t in plan.tacks), *(r.id for r in plan.runs)]
@@ -79,15 +89,25 @@ def _order(weldment: Weldment, plan: WeldPlan) -> list[Check]:
         (d for k, d in enumerate(done) if k < len(wanted) and d in wanted and wanted.index(d) > k and wanted[k] not in done[:k]), None
     )
     less = 1.0 - plan.worst_mm2 / plan.as_listed_mm2 if plan.as_listed_mm2 > 0 else 0.0
-    gain = f" Welded as listed it would pull {100 * less:.0f} % less in this order." if less > 0.01 else ""
+    gain = f" In this order it pulls {100 * (1 - less):.0f} % of what it would pull welded as listed." if less > 0.01 else ""
     if ahead is not None:
-        why = words(f"{plain(ahead)} was welded out of turn; {named(next(w for w in wanted if w not in done))} comes next.")
+        why = words(f"{run_called(weldment, ahead)} was welded out of turn; {run_called(weldment, next(w for w in wanted if w not in done))} comes next.")
         return [_check(weldment, "order", "order", "near", why, remedies=(Remedy(words("Let it cool, then go on in the order below.")),))]
     left = len(wanted) - len(done)
     said = (
         f"{len(plan.tacks)} tacks first, then {len(plan.runs)} runs from side to side.{gain}" if left else "All tacks and runs are welded."
     )
     return [_check(weldment, "order", "order", "holds", words(said))]
+
+
+def run_called(weldment: Weldment, run_id: str) -> str:
+    """A run or a tack as it is called: by its seam's name and which of that seam's it is."""
+    names = {s.id: s.name for s in weldment.seams}
+    if run_id in names:
+        return plain(names[run_id])
+    seam_id, _, k = run_id.removeprefix(TACK).rpartition(".")
+    what = "tack" if run_id.startswith(TACK) else "run"
+    return plain(f"{names.get(seam_id, seam_id)}, {what} {k}")
 
 
 def _heat(weldment: Weldment) -> list[Check]:

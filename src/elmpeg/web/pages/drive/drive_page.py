@@ -29,7 +29,7 @@ TABS = (
 )
 ARRANGEMENTS: dict[Arrangement, tuple[str, str]] = {
     "": (
-        "No school",
+        "By no rule",
         "Judged by its joints' angles and its motion alone. For power take-offs, steering, and lines of more than two shafts.",
     ),
     "equal_opposite": (

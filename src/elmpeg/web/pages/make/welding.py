@@ -14,7 +14,7 @@ from elmpeg.core.build.alone import WAYS, looked_again
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.weldments import Bevel, GateKind, Heated, HeatedThing, Seam, WeldDone, WeldGate, Weldment
-from elmpeg.core.stages.make.weld_checks import CAUTION, GATE_WORDS, sides_pulled
+from elmpeg.core.stages.make.weld_checks import CAUTION, GATE_WORDS, before_welding, run_called, sides_pulled
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk, now
@@ -39,12 +39,13 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     chosen = next((w for w in build.weldments if w.id == desk.text("weldment")), build.weldments[0] if build.weldments else None)
     state = next((s for s in at.evaluation.weldments if chosen and s.weldment == chosen.id), None)
     plan = state.plan if state else None
+    checks = [c for c in at.evaluation.checks if chosen and c.concerns("weldments", chosen.id)]
     return desk.render(
-        "make/welding.html", outcome, alone=desk.alone, page=at, chosen=chosen, plan=plan, pulled=sides_pulled(plan) if plan else (), caution=CAUTION,
+        "make/welding.html", outcome, alone=desk.alone, first=before_welding(checks), called=lambda run: run_called(chosen, run) if chosen else run, page=at, chosen=chosen, plan=plan, pulled=sides_pulled(plan) if plan else (), caution=CAUTION,
         drawing=weld_drawing(chosen, plan, desk.show) if chosen and plan and chosen.seams else None,
         seams_text=seams_text(chosen, desk.show) if chosen else "", heated_text=heated_text(chosen, desk.show) if chosen else "",
         done={d.id: d for d in chosen.done} if chosen else {}, seams={s.id: s for s in chosen.seams} if chosen else {},
-        checks=[c for c in at.evaluation.checks if chosen and c.concerns("weldments", chosen.id)], gate_words=GATE_WORDS, gates=GATES,
+        checks=checks, gate_words=GATE_WORDS, gates=GATES,
         pieces=[(p.id, p.name) for p in build.pieces], bevels=BEVELS, heats=HEATED, tab="welding", tabs=TABS, mends=TRIED_NOWHERE,
     )  # fmt: skip
 
@@ -118,8 +119,8 @@ def keep(act: Act) -> Outcome | Response:
     if do == "welded":
         run = act.text("run")
         if any(d.id == run for d in old.done):
-            return _kept(act, replace(old, done=tuple(d for d in old.done if d.id != run)), f"{run} of {old.name} is not welded yet")
-        return _kept(act, replace(old, done=(*old.done, WeldDone(run, person, now()))), f"Welded {run} of {old.name}")
+            return _kept(act, replace(old, done=tuple(d for d in old.done if d.id != run)), f"{run_called(old, run)} of {old.name} is not welded yet")
+        return _kept(act, replace(old, done=(*old.done, WeldDone(run, person, now()))), f"Welded {run_called(old, run)} of {old.name}")
     show = act.desk.show
     seams = kept(act.text("seams"), seams_text(old, show), old.seams, lambda t: seams_from(t, show, old))
     heated = kept(act.text("heated"), heated_text(old, show), old.heated, lambda t: heated_from(t, show, old))

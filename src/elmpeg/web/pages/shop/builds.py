@@ -40,6 +40,11 @@ class BuildRow:
     last_round: Round | None
     last: Step
 
+    @property
+    def well(self) -> bool:
+        """Whether everything of it holds."""
+        return agreeing.all_is_well(self.build, self.evaluation)
+
 
 @dataclass(frozen=True, slots=True)
 class Incoming:
