@@ -32,7 +32,7 @@ from elmpeg.core.scene.carried_axle import heights_mm
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.make.neighbours import fouls
-from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_order, bench_steps
+from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_order, bench_steps, can_be_folded
 from elmpeg.core.stages.make.pair_as_one import pair_as_one
 from elmpeg.core.stages.make.piece_chances import chance_within, goes_on, play_needed_mm
 from elmpeg.core.stages.make.piece_checks import piece_findings
@@ -471,6 +471,44 @@ class Stiffness(unittest.TestCase):
         self.assertAlmostEqual(second_moment_mm4((Rectangle(60, 5, 0), Rectangle(5, 40, 5))), want)
 
 
+class BenchSteps(unittest.TestCase):
+    """What the bench is told to do can be done: nothing is held where it does not reach, and nothing punched that is not there."""
+
+    def steps(self, piece, scene=SCENE):
+        shape = piece_shape(scene, piece)
+        return [s.template for s in bench_steps(piece, shape, bench_holes(scene, shape))]
+
+    def test_a_plate_without_holes_is_not_punched(self):
+        bare = Piece("p", "p", 3.0, outline=straight(((0, 0), (120, 0), (120, 60), (0, 60))))
+        self.assertFalse(any("punch every centre" in s or "Drill" in s for s in self.steps(bare)))
+
+    def test_what_is_folded_is_offered_up_once_it_is_folded(self):
+        steps = self.steps(BRACKET)
+        self.assertFalse(any("Hold the blank in place" in s or "bolt the piece up by it" in s for s in steps))
+        fold, offered = (next(k for k, s in enumerate(steps) if words in s) for words in ("Scribe the bend lines", "Offer it up"))
+        self.assertLess(fold, offered)
+
+    def test_nothing_is_hung_by_a_hole_that_meets_nothing(self):
+        loose = Piece("p", "p", 3.0, outline=straight(((0, 0), (120, 0), (120, 60), (0, 60))), own_holes=(OwnHole("a", 20, 20, 9), OwnHole("b", 90, 30, 9)))
+        self.assertFalse(any("bolt the piece up" in s or "from what they meet" in s for s in self.steps(loose)))
+        self.assertTrue(any("punch every centre" in s for s in self.steps(loose)))
+
+    def test_a_pair_is_not_held_where_only_one_of_it_goes(self):
+        self.assertFalse(any("Hold the blank in place" in s or "Offer it up" in s for s in self.steps(replace(BRACKET, hand="pair"))))
+
+    def test_what_cannot_be_folded_is_not_told_how(self):
+        tight = replace(BRACKET, thick_mm=3.0)
+        shape = piece_shape(SCENE, tight)
+        if not can_be_folded(shape):
+            self.assertTrue(any("cannot be folded" in s for s in self.steps(tight)))
+        closed = Piece("u", "u", 3.0, outline=straight(((0, 0), (200, 0), (200, 60), (0, 60))), bends=tuple(
+            BendLine(f"b{k}", (x, 0.0), (x, 60.0), 90.0, 3.0) for k, x in enumerate((40.0, 80.0, 120.0, 160.0))))
+        self.assertFalse(can_be_folded(piece_shape(SCENE, closed)), "a strip rolled up into itself")
+        steps = self.steps(closed)
+        self.assertTrue(any("cannot be folded" in s for s in steps))
+        self.assertFalse(any("Fold in this order" in s or "Scribe the bend lines" in s for s in steps))
+
+
 class AtTheBench(unittest.TestCase):
     def test_letters_pilots_and_order(self):
         shape = piece_shape(SCENE, LAMP)
@@ -498,7 +536,7 @@ class AtTheBench(unittest.TestCase):
         self.assertTrue(any("tapped and folded, each of the two has to itself" in s for s in said))
         one_sided = replace(piece, cutouts=(Cutout("cable", straight(((20, -24), (44, -24), (44, 4), (20, 4))), "", "other hand"),))
         steps = [s.template for s in bench_steps(one_sided, piece_shape(SCENE, one_sided), ())]
-        self.assertLess(next(k for k, s in enumerate(steps) if "part them" in s), steps.index("Cut cable into OTHER HAND alone."))
+        self.assertLess(next(k for k, s in enumerate(steps) if "part them" in s), steps.index("Only OTHER HAND has the opening “cable”: cut it there."))
         alone = [s.template for s in bench_steps(replace(piece, hand="left"), shape, bench_holes(SCENE, shape))]
         self.assertFalse(any("two blanks" in s or "part them" in s for s in alone))
         pair = pair_as_one(piece, shape)

@@ -21,6 +21,7 @@ from shapely.geometry import Polygon
 from elmpeg.core.build.pieces import OwnHole, Piece, PlateHole, Sending
 from elmpeg.core.methods.shapes.outlines import chords, straight
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.counted_from import other_side
 from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_steps
 from elmpeg.core.stages.make.pair_as_one import pair_as_one
 from elmpeg.core.stages.make.piece_marks import engraved, engraving
@@ -128,7 +129,7 @@ class ForTheCutter(unittest.TestCase):
             document = pypdfium2.PdfDocument(printed(piece, hand="pair as one"))
             said = document[0].get_textpage().get_text_range()
             document.close()
-            self.assertEqual([f"in {h} alone" in said for h in ("ONE", "OTHER HAND")], [only == "as drawn", only == "other hand"])
+            self.assertEqual([f"only {h} has it" in said for h in ("ONE", "OTHER HAND")], [only == "as drawn", only == "other hand"])
 
     def test_what_is_engraved_lies_on_the_piece(self):
         for piece in PLATES:
@@ -298,14 +299,32 @@ class OnPaper(unittest.TestCase):
 
     def test_the_table_of_the_other_hand_has_its_own_places(self):
         off = replace(LAMP, own_holes=(OwnHole("a", -31.5, 20.0, 8.0), OwnHole("b", 47.25, -20.0, 8.0)))
-        for hand, want in (("as drawn", ("-31.5 mm", "47.2 mm")), ("other hand", ("31.5 mm", "-47.2 mm"))):
-            document = pypdfium2.PdfDocument(printed(off, hand=hand))
+        # The lamp plate is 140 by 90 about its middle: from the lower left corner, and from hole a.
+        for hand, zero, want in (
+            ("as drawn", "", ("38.5 mm", "117.2 mm")), ("other hand", "", ("101.5 mm", "22.8 mm")),
+            ("as drawn", "a", ("78.8 mm", "-40.0 mm")), ("other hand", "a", ("-78.8 mm", "-40.0 mm")),
+        ):  # fmt: skip
+            document = pypdfium2.PdfDocument(printed(replace(off, zero=zero), hand=hand))
             said = document[len(document) - 1].get_textpage().get_text_range()
             document.close()
-            cells = said.replace("\r", " ").replace("\n", " ").split(" ")
+            cells = said.replace("\r", " ").replace("\n", " ").replace("−", "-").split(" ")
+            self.assertIn(f"count from {'hole B' if zero else 'the lower left corner'}", said.replace("\r\n", " "))
             for value in want:
                 with self.subTest(hand, value=value):
                     self.assertIn(value.split(" ")[0], cells)
+
+    def test_in_dxf_a_hole_says_where_it_lies_as_the_table_counts(self):
+        off = replace(LAMP, own_holes=(OwnHole("a", -31.5, 20.0, 8.0), OwnHole("b", 47.25, -20.0, 8.0)), zero="a")
+        shape = piece_shape(SCENE, off)
+        doc = ezdxf.read(io.StringIO(piece_dxf.written_piece(off, shape).decode()))
+        said = {e.dxf.text for e in doc.modelspace().query("TEXT[layer=='MARK']")}
+        self.assertLessEqual({"A", "B", "X78.75 Y-40.00", "X0.00 Y0.00"}, said)
+        self.assertEqual(tuple(doc.ucs.get("ZERO").dxf.origin)[:2], (-31.5, 20.0))
+
+    def test_left_and_right_change_places_on_the_other_hand(self):
+        self.assertEqual(other_side("right rail, hole A"), "left rail, hole A")
+        self.assertEqual(other_side("Left rail to right rail"), "Right rail to left rail")
+        self.assertEqual(other_side(other_side("left, right and neither")), "left, right and neither")
 
     def test_more_than_sixty_sheets_are_refused(self):
         huge = Piece("p", "p", 3.0, outline=straight(((0, 0), (5000, 0), (5000, 4000), (0, 4000))))

@@ -158,7 +158,7 @@ class ByHand(Pages):
         for size in ("a4", "a3", "letter"):
             answer = self.teo.get(f"{self.where}/piece.pdf?option=low&piece=lamp-plate&paper={size}&hand=pair")
             self.assertEqual(answer.content[:5], b"%PDF-")
-        self.assertIn("cable, ONE alone", plain(shown))
+        self.assertIn("cable, only ONE", plain(shown))
         cut = [self.teo.get(f"{self.where}/piece/file?option=low&piece=lamp-plate&kind=dxf{hand}").text for hand in ("", "&hand=other")]
         closed = [sum(e.dxftype() == "LWPOLYLINE" for e in ezdxf.read(io.StringIO(text)).modelspace()) for text in cut]
         self.assertEqual(closed, [2, 1], "the right one has no opening for the cable")

@@ -12,6 +12,7 @@ from ezdxf.layouts.layout import Modelspace
 
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import Outline
+from elmpeg.core.stages.make.counted_from import Zero, zero_of
 from elmpeg.core.stages.make.piece_marks import engraving
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape, too_small
 
@@ -19,10 +20,13 @@ CUT, MARK, BEND, ENGRAVE = "CUT", "MARK", "BEND", "ENGRAVE"
 TEXT_MM = 4.0
 SMALLEST_STEP_MM = 0.05
 CROSS_MM = 2.0
+ZERO_ARM_MM = 8.0
+COUNTED_MM = 2.0
+"""How high the figures beside a hole are written."""
 
 
 def written_piece(piece: Piece, shape: PieceShape, mirrored: bool = False) -> bytes:
-    """The flat of a piece in mm at 1:1, seen from its upper face; ``mirrored`` is the other hand, seen from its upper face too.
+    """The flat of a piece in mm at 1:1, seen from its upper face, with where its hole table counts from; ``mirrored`` is the other hand, seen from its upper face too.
 
     Tapped holes are cut at their tap size and countersunk ones at their through hole, with the thread or the sink
     marked. Where a hole or slot is smaller than the process makes cleanly it is on MARK with a cross, to be drilled.
@@ -34,8 +38,10 @@ def written_piece(piece: Piece, shape: PieceShape, mirrored: bool = False) -> by
     flip = -1.0 if mirrored else 1.0
     for outline in (shape.outline, *shape.cutouts):
         _contour(space, outline, flip)
+    zero = zero_of(piece, shape, mirrored)
     for hole in shape.holes:
         _hole(space, piece, hole, flip)
+        _counted(space, hole, zero, flip)
     for bend in shape.bends:
         space.add_line((flip * bend.a_mm[0], bend.a_mm[1]), (flip * bend.b_mm[0], bend.b_mm[1]), dxfattribs={"layer": BEND})
         way = "UP" if bend.angle_deg > 0 else "DOWN"
@@ -43,6 +49,14 @@ def written_piece(piece: Piece, shape: PieceShape, mirrored: bool = False) -> by
         note = space.add_text(f"{way} {abs(bend.angle_deg):.1f} R{bend.radius_mm:g}", height=TEXT_MM, dxfattribs={"layer": MARK})
         note.set_placement((middle[0], middle[1] + 1.0), align=TextEntityAlignment.BOTTOM_CENTER)
     _words(space, piece, shape, mirrored)
+    for tip, axis in (((ZERO_ARM_MM, 0.0), "x"), ((0.0, ZERO_ARM_MM), "y")):
+        end = (zero.x_mm + tip[0], zero.y_mm + tip[1])
+        space.add_line((zero.x_mm, zero.y_mm), end, dxfattribs={"layer": MARK})
+        space.add_text(axis, height=TEXT_MM, dxfattribs={"layer": MARK}).set_placement(end, align=TextEntityAlignment.LEFT)
+    # Read back it lies where it lay; who opens it counts from where the table does.
+    doc.ucs.new("ZERO", dxfattribs={"origin": (zero.x_mm, zero.y_mm, 0.0), "xaxis": (1, 0, 0), "yaxis": (0, 1, 0)})
+    doc.header["$UCSORG"] = (zero.x_mm, zero.y_mm, 0.0)
+    doc.header["$UCSNAME"] = "ZERO"
     out = io.StringIO()
     doc.write(out)
     return out.getvalue().encode("utf-8")
@@ -73,9 +87,17 @@ def _hole(space: Modelspace, piece: Piece, hole: PieceHole, flip: float) -> None
         space.add_line((x, y - CROSS_MM), (x, y + CROSS_MM), dxfattribs={"layer": MARK})
     if hole.sunk_mm:
         space.add_circle((x, y), hole.sunk_mm / 2, dxfattribs={"layer": MARK})
-    words = f"{hole.id} {hole.thread}".strip() if hole.kind != "through" else hole.id
+    words = f"{hole.letter} {hole.thread}".strip() if hole.kind != "through" else hole.letter
     label = space.add_text(words, height=TEXT_MM, dxfattribs={"layer": MARK})
     label.set_placement((x + hole.drill_mm / 2 + 1.0, y + 1.0), align=TextEntityAlignment.LEFT)
+
+
+def _counted(space: Modelspace, hole: PieceHole, zero: Zero, flip: float) -> None:
+    """Under a hole's letter, where it lies as the hole table counts."""
+    x, y = flip * hole.xy_mm[0], hole.xy_mm[1]
+    across, up = zero.counted((x, y))
+    said = space.add_text(f"X{across:.2f} Y{up:.2f}", height=COUNTED_MM, dxfattribs={"layer": MARK})
+    said.set_placement((x + hole.drill_mm / 2 + 1.0, y + 1.0 - 1.5 * COUNTED_MM), align=TextEntityAlignment.LEFT)
 
 
 def _words(space: Modelspace, piece: Piece, shape: PieceShape, mirrored: bool) -> None:

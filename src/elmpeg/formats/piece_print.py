@@ -16,6 +16,7 @@ from reportlab.pdfgen.canvas import Canvas
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import Outline, arc_of, mirrored, polygon_of
+from elmpeg.core.stages.make.counted_from import Zero, other_side, zero_of
 from elmpeg.core.stages.make.on_the_metal import CAUTIONS, BenchHole
 from elmpeg.core.stages.make.pair_as_one import BOLT_RING_MM, CLAMPS, HAND_NAMES, PairAsOne, in_both, pair_as_one
 from elmpeg.core.stages.make.piece_marks import MarkedLine, engraved, engraving
@@ -25,6 +26,8 @@ from elmpeg.formats.true_size import draw_sheets
 
 PrintedHand = Literal["as drawn", "other hand", "pair as one"]
 LETTER_PT = 9.0
+ZERO_ARM_MM = 8.0
+"""The arms of the sign for where x and y are zero."""
 PUNCH_MM = 1.0
 STACK_WIDE_MM, BOARD_MM = 46.0, 6.0
 STEEL_FILL, BOARD_FILL = colors.HexColor("#dfe5e0"), colors.HexColor("#efe3cf")
@@ -60,16 +63,31 @@ def as_pdf(
     seen = in_both(piece, shape) if pair is not None else shape
     every_opening = replace(shape, cutouts=tuple(c.corners for c in piece.cutouts)) if pair is not None else shape
     letters = engraving(piece, every_opening, flip < 0)
+    zero = zero_of(piece, shape, flip < 0)
 
     def sheet(c: Canvas) -> None:
         _true_size(c, seen, holes, flip, letters)
+        _counted_from(c, zero)
         if pair is not None:
             _held_as_one(c, shape, pair)
 
     across, up = draw_sheets(canvas, head, box, scale, sheet)
-    _table(canvas, piece, shape, holes, steps, head, say, length, hand, (across, up))
+    _table(canvas, piece, shape, holes, steps, head, say, length, hand, (across, up), zero)
     canvas.save()
     return out.getvalue()
+
+
+def _counted_from(canvas: Canvas, zero: Zero) -> None:
+    """Where the table's x and y are zero: an arm along each, and a 0."""
+    canvas.setStrokeColor(ELM)
+    canvas.setFillColor(ELM)
+    canvas.setLineWidth(0.2)
+    for dx, dy, axis in ((ZERO_ARM_MM, 0.0, "x"), (0.0, ZERO_ARM_MM, "y")):
+        canvas.line(zero.x_mm, zero.y_mm, zero.x_mm + dx, zero.y_mm + dy)
+        canvas.setFont(PLAIN, 3.0)
+        canvas.drawString(zero.x_mm + dx + 0.8, zero.y_mm + dy + 0.4, axis)
+    canvas.setFont(BOLD, 3.2)
+    canvas.drawRightString(zero.x_mm - 0.8, zero.y_mm - 3.2, "0")
 
 
 def _true_size(canvas: Canvas, shape: PieceShape, holes: tuple[BenchHole, ...], flip: float, letters: tuple[MarkedLine, ...]) -> None:
@@ -147,7 +165,7 @@ def _held_as_one(canvas: Canvas, shape: PieceShape, pair: PairAsOne) -> None:
         canvas.setDash()
         x, y = polygon_of(opening.corners).representative_point().coords[0]
         canvas.drawCentredString(x, y + 1.0, printed(opening.id))
-        canvas.drawCentredString(x, y - 3.0, f"in {HAND_NAMES[opening.only]} alone")
+        canvas.drawCentredString(x, y - 3.0, f"only {HAND_NAMES[opening.only]} has it")
     for k, hole in enumerate(_in_turn(shape, pair)):
         x, y = hole.xy_mm
         around = max(hole.drill_mm, hole.sunk_mm) / 2 + BOLT_RING_MM
@@ -213,6 +231,7 @@ def _table(
     length: Length,
     hand: PrintedHand,
     sheets: tuple[int, int],
+    zero: Zero,
 ) -> None:
     """What is drilled with what, in which order; as many sheets as that takes."""
     left, bottom, width, height = room_pt(head)
@@ -241,6 +260,7 @@ def _table(
         f"{hand}; {sheets[0] * sheets[1]} sheet{'s' if sheets[0] * sheets[1] > 1 else ''} at true size, {sheets[0]} across and {sheets[1]} up"
     )
     line("Print at 100 %, without fitting to the page. Measure both sides of the square on a sheet and type them in beside the piece.")
+    line(f"x and y count from {zero.called}, drawn as 0.")
     y -= 6
     columns = (("", 16), ("hole", 92), ("x", 52), ("y", 52), ("pilot", 40), ("drill", 46), ("then", 92), ("mark it with", 130))
     x = left
@@ -260,8 +280,8 @@ def _table(
             canvas.showPage()
             y = bottom + height - 14
         cells = (
-            one.letter, one.hole.called, length(flip * one.hole.xy_mm[0]), length(one.hole.xy_mm[1]), f"{one.pilot_mm:g}" if one.pilot_mm else "–",
-            f"{one.hole.drill_mm:.4g}", one.then, one.marked_with,
+            one.letter, other_side(one.hole.called) if flip < 0 else one.hole.called, *map(length, zero.counted((flip * one.hole.xy_mm[0], one.hole.xy_mm[1]))), f"{one.pilot_mm:g}" if one.pilot_mm else "–",
+            f"{one.hole.drill_mm:.4g}", one.then, other_side(one.marked_with) if flip < 0 else one.marked_with,
         )  # fmt: skip
         x = left
         deepest = y

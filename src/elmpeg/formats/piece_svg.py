@@ -46,7 +46,7 @@ def written_piece(piece: Piece, shape: PieceShape) -> bytes:
         if hole.sunk_mm:
             mark.append(f'<circle cx="{x:.4f}" cy="{y:.4f}" r="{hole.sunk_mm / 2:.4f}"/>')
         mark.append(f'<path d="M{x - CROSS_MM:.4f},{y:.4f}h{2 * CROSS_MM}M{x:.4f},{y - CROSS_MM:.4f}v{2 * CROSS_MM}"/>')
-        mark.append(f'<text x="{x + hole.drill_mm / 2 + 1:.4f}" y="{y - 1:.4f}">{escape(hole.id)}</text>')
+        mark.append(f'<text x="{x + hole.drill_mm / 2 + 1:.4f}" y="{y - 1:.4f}">{escape(hole.letter)}</text>')
     bends += [f'<path d="M{at(bend.a_mm)}L{at(bend.b_mm)}" stroke-dasharray="4 2"/>' for bend in shape.bends]
     words = [
         f'<text x="{m.x_mm - x0:.4f}" y="{top - m.y_mm:.4f}" text-anchor="middle" font-size="{m.high_mm:.3f}">{escape(m.text)}</text>'

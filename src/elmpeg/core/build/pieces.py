@@ -303,6 +303,8 @@ class Piece:
     fitted: str = ""
     photo: str = ""
     marks: tuple[Mark, ...] = ()
+    zero: str = ""
+    """The hole that its hole table counts from, by its id; empty for the lower left corner of its outline."""
 
 
 @record

@@ -12,6 +12,7 @@ from shapely.ops import unary_union
 from elmpeg.core.base.vectors import Vec3, cross, dot, scale, sub
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.methods.shapes.outlines import chords, polygon_of
+from elmpeg.core.stages.make.counted_from import Zero, zero_of
 from elmpeg.core.stages.make.on_the_metal import BenchHole
 from elmpeg.core.stages.make.pair_as_one import BOLT_RING_MM, CLAMPS, HAND_NAMES, PairAsOne, in_both
 from elmpeg.core.stages.make.piece_shape import PieceShape
@@ -53,12 +54,21 @@ def flat_drawing(
             )
         )
     _flat_of(flat, shape, holes, show, under is not None)
+    _zero(flat, zero_of(piece, shape), off)
     for a, b, length in (((left, low - off), (right, low - off), wide), ((left - off, low), (left - off, high), tall)):
         flat.line(a, b, "dimension")
         flat.label(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), str(show.value(length, "mm")), "is-holds", 0)
     if movable:
         flat.drawn += _handles(flat, piece)
     return flat.markup(f"Flat of {piece.name}, {show.value(wide, 'mm', None, 0)} by {show.value(tall, 'mm', None, 0)}")
+
+
+def _zero(flat: FlatSheet, zero: Zero, reach: float) -> None:
+    """Where the hole table counts from: x along one arm, y along the other."""
+    for tip, axis in (((zero.x_mm + reach, zero.y_mm), "x"), ((zero.x_mm, zero.y_mm + reach), "y")):
+        flat.line((zero.x_mm, zero.y_mm), tip, "zero-arm")
+        flat.label(tip, axis, "is-zero", 0)
+    flat.label((zero.x_mm, zero.y_mm), "0", "is-zero")
 
 
 def _flat_of(flat: FlatSheet, shape: PieceShape, holes: tuple[BenchHole, ...], show: Show, over_picture: bool = False) -> None:
@@ -91,7 +101,7 @@ def pair_drawing(piece: Piece, shape: PieceShape, pair: PairAsOne, holes: tuple[
     for opening in pair.parted:
         flat.drawn.append(svg.polygon([flat.p.flat(c) for c in chords(opening.corners)], "opening-of-one"))
         x, y = polygon_of(opening.corners).representative_point().coords[0]
-        flat.label((float(x), float(y)), f"{opening.id}, {HAND_NAMES[opening.only]} alone", "is-holds", 0)
+        flat.label((float(x), float(y)), f"{opening.id}, only {HAND_NAMES[opening.only]}", "is-holds", 0)
     for name, xy in zip(CLAMPS, pair.clamps_mm, strict=False):
         flat.circle(xy, pair.pad_mm, "clamp-pad", f"clamp, pad {pair.pad_mm:g} mm")
         flat.label(xy, f"{name} clamp", "is-holds", 0)

@@ -63,13 +63,15 @@ def _marked_with(scene: Scene, hole: PieceHole) -> str:
 
 def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], channel_share: float = 1.0) -> tuple[Words, ...]:
     """What is done in which order; ``channel_share`` is what the shop's brake leaves beside its blade."""
-    by_point = [h for h in holes if "transfer" in h.marked_with]
-    found = [words("Glue the proved print to the blank, upper face up, and punch every centre through it.")]
-    if by_point:
-        named = ", ".join(h.letter for h in by_point[:8])
-        found.append(words(f"Hold the blank in place and mark {named} from what they meet; where print and mark differ, the mark counts."))
     pair = pair_as_one(piece, shape) if piece.hand == "pair" else None
-    found += _as_one(pair) if pair is not None else _hung_first(holes)
+    # What is folded, or lies back to back with its other hand, does not yet reach what it meets.
+    by_point = [h for h in holes if meets(h)] if not shape.bends and pair is None else []
+    then = "punch every centre through it" if holes else "scribe its outline through it"
+    found = [words(f"Glue the proved print to the blank, upper face up, and {then}.")]
+    if by_point:
+        letters = ", ".join(h.letter for h in by_point[:8])
+        found.append(words(f"Hold the blank in place and mark {letters} from what they meet; where print and mark differ, the mark counts."))
+    found += _as_one(pair) if pair is not None else _hung_first(by_point)
     pilots = sorted({h.pilot_mm for h in holes if h.pilot_mm})
     if pilots:
         figures = [bought_mm(p) for p in pilots]
@@ -90,7 +92,9 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
                 f"Tap {', '.join(h.letter for h in tapped)} square to the face, with a lubricant; mark them so that nobody drills them through."
             )
         )
-    if shape.bends:
+    if shape.bends and not can_be_folded(shape, channel_share):
+        found.append(words("It cannot be folded as it is drawn: its check says which fold is in the way. Do not cut it before that is mended."))
+    elif shape.bends:
         folds = in_order(shape, channel_share)
         found += [
             words(
@@ -101,6 +105,8 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
         ]  # fmt: skip
         if len(folds) > 1:
             found.append(words(f"Fold in this order: {', '.join(b.id for b in folds)}; the blade then stays clear of what is folded."))
+        if pair is None and (reached := [h.letter for h in holes if meets(h)]):
+            found.append(words(f"Offer it up once it is folded, and look at {', '.join(reached[:8])} against what they meet before it is finished."))
     found.append(words("Break every edge before it is handled again; deburr both sides of each hole."))
     if piece.conducts:
         found.append(
@@ -111,7 +117,13 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
     return tuple(found)
 
 
-def _hung_first(holes: tuple[BenchHole, ...]) -> list[Words]:
+def meets(hole: BenchHole) -> bool:
+    """Whether a hole goes over something that is there: a bolt, a stud, another hole."""
+    return "transfer" in hole.marked_with
+
+
+def _hung_first(holes: list[BenchHole]) -> list[Words]:
+    """What a piece is hung by before its other holes are drilled; only of holes that meet something."""
     first = next((h for h in holes if h.hole.kind == "through"), None)
     if first is None or len(holes) < 2:
         return []
@@ -156,11 +168,20 @@ def _parted(shape: PieceShape, pair: PairAsOne) -> list[Words]:
     for hand, name in HAND_NAMES.items():
         cut = [named(c.id) for c in pair.parted if c.only == hand]
         if cut:
-            found.append(words(f"Cut {', '.join(cut)} into {name} alone."))
+            one = "the opening" if len(cut) == 1 else "the openings"
+            found.append(words(f"Only {name} has {one} {', '.join(f'“{c}”' for c in cut)}: cut {'it' if len(cut) == 1 else 'them'} there."))
     alone = " and ".join(said for said, there in (("tapped", pair.tapped), ("folded", shape.bends)) if there)
     if alone:
         found.append(words(f"What is {alone}, each of the two has to itself, with its own upper face towards you."))
     return found
+
+
+def can_be_folded(shape: PieceShape, channel_share: float = 1.0) -> bool:
+    """Whether there is an order in which every fold closes clear of the blade."""
+    try:
+        return bend_order(shape.folded(), shape.bends, shape.base_mm, channel_share).exists
+    except InputError:
+        return False
 
 
 def in_order(shape: PieceShape, channel_share: float = 1.0) -> list[BendLine]:

@@ -33,6 +33,7 @@ from elmpeg.core.methods.sheet_metal.leg_lengths import LegLength, leg_lengths
 from elmpeg.core.methods.sheet_metal.section_stiffness import Stiffened, ways_to_stiffen
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
+from elmpeg.core.stages.make.counted_from import CORNER, zero_of
 from elmpeg.core.stages.make.neighbours import fouls
 from elmpeg.core.stages.make.on_the_metal import CAUTIONS, bench_holes, bench_order, bench_steps
 from elmpeg.core.stages.make.pair_as_one import pair_as_one
@@ -260,6 +261,9 @@ def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTM
         cutouts_text=cutouts_text(piece.cutouts, desk.show),
         said={(h.pattern, h.hole): h for h in piece.holes},
         others=at.build.pieces,
+        zero=zero_of(piece, shape) if shape else None,
+        zero_corner=CORNER,
+        zero_holes=[(h.id, f"hole {h.letter}, {h.called}") for h in shape.holes] if shape else [],
         alone=desk.alone,
         tab="pieces",
         tabs=TABS,
@@ -421,7 +425,9 @@ def keep_holes(act: Act) -> Outcome:
         if kind != "through" or thread or drill:
             made.append(PlateHole(own, name, kind, thread, drill))
     act.form.require()
-    changed = replace(piece, holes=tuple(made))
+    zero = act.form.choice("zero", ("", *(h.id for h in shape.holes)), "" if piece.zero not in {h.id for h in shape.holes} else piece.zero)
+    act.form.require()
+    changed = replace(piece, holes=tuple(made), zero=zero)
     piece_shape(Scene(act.build, _option(act)), changed)
     return act.change(f"Holes of the piece {piece.name}", lambda b: piece_edits.with_piece(b, changed))
 
