@@ -63,7 +63,7 @@ class Read:
 
 def figure(mm: float, unit: LengthUnit) -> str:
     """A length as it stands in a cell."""
-    return f"{mm / INCH:.5f}" if unit == "in" else f"{mm:.4f}".rstrip("0").rstrip(".")
+    return f"{round(mm / INCH, 5) + 0.0:.5f}" if unit == "in" else f"{round(mm, 4) + 0.0:.4f}".rstrip("0").rstrip(".")
 
 
 def written(columns: tuple[Column, ...], rows: Iterable[tuple[str, ...]], unit: LengthUnit) -> bytes:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Mapping
 
 from elmpeg.core.stages.make.cut_list import CutList
 from elmpeg.formats.paper import BOLD, INK, PLAIN, SOFT, Head, canvas_maker, fitted, fonts, printed, room_pt
@@ -12,8 +13,11 @@ COLUMNS = ("what", "from", "from_long_mm", "bought", "piece", "cut_mm", "left_mm
 ROW = 13.0
 DRAWN_PT = 150.0
 
+NAMELESS: Mapping[str, str] = {}
+"""What the shelf calls its things, where nobody says."""
 
-def as_csv(found: CutList) -> bytes:
+
+def as_csv(found: CutList, stock: Mapping[str, str] = NAMELESS) -> bytes:
     """One line a cut; lengths in mm. Names that a spreadsheet would take for a formula are set off by an apostrophe."""
     out = io.StringIO()
     write = csv.writer(out)
@@ -26,7 +30,7 @@ def as_csv(found: CutList) -> bytes:
                 write.writerow(
                     [
                         _safe(bars.of.called),
-                        bar.bar,
+                        _safe(stock.get(bar.bar, bar.bar)),
                         f"{bar.mm:g}",
                         "yes" if bar.buy else "",
                         _safe(name),
@@ -44,7 +48,7 @@ def as_csv(found: CutList) -> bytes:
                 size = f"{p.wide_mm:.1f} x {p.high_mm:.1f} at {p.x_mm:.1f}, {p.y_mm:.1f}"
                 left = f"{sheet.left_mm[0]:.0f} x {sheet.left_mm[1]:.0f}"
                 of = f"{sheet.wide_mm:g} x {sheet.high_mm:g}"
-                write.writerow([_safe(sheets.of.called), sheet.sheet, of, "yes" if sheet.buy else "", _safe(names[p.id]), size, left])
+                write.writerow([_safe(sheets.of.called), _safe(stock.get(sheet.sheet, sheet.sheet)), of, "yes" if sheet.buy else "", _safe(names[p.id]), size, left])
         for one in sheets.cuts.missing:
             write.writerow([_safe(sheets.of.called), "MISSING", "", "", _safe(names[one]), "", ""])
     for one_kind in found.fasteners:
@@ -66,7 +70,7 @@ def _safe(text: str) -> str:
     return f"'{text}" if text[:1] in "=+-@\t" else text
 
 
-def as_pdf(found: CutList, head: Head) -> bytes:
+def as_pdf(found: CutList, head: Head, stock: Mapping[str, str] = NAMELESS) -> bytes:
     """The same to take to the saw: each bar drawn with its cuts, each sheet with its plates."""
     fonts()
     out = io.BytesIO()
@@ -99,7 +103,7 @@ def as_pdf(found: CutList, head: Head) -> bytes:
         line(bars.of.called, BOLD, 11)
         for bar in bars.cuts.bars:
             room(3 * ROW)
-            line(f"{'NEW' if bar.buy else bar.bar}, {bar.mm:g} mm; {bar.left_mm:.0f} mm left", indent=10)
+            line(f"{'NEW' if bar.buy else stock.get(bar.bar, bar.bar)}, {bar.mm:g} mm; {bar.left_mm:.0f} mm left", indent=10)
             at = left + 10
             scale = (width - 20) / bar.mm
             canvas.setLineWidth(0.6)
@@ -124,7 +128,7 @@ def as_pdf(found: CutList, head: Head) -> bytes:
         line(sheets.of.called, BOLD, 11)
         for sheet in sheets.cuts.sheets:
             line(
-                f"{'NEW' if sheet.buy else sheet.sheet}, {sheet.wide_mm:g} by {sheet.high_mm:g} mm; {100 * sheet.used_share:.0f} % used",
+                f"{'NEW' if sheet.buy else stock.get(sheet.sheet, sheet.sheet)}, {sheet.wide_mm:g} by {sheet.high_mm:g} mm; {100 * sheet.used_share:.0f} % used",
                 indent=10,
             )
             scale = min((width - 20) / sheet.wide_mm, DRAWN_PT / sheet.high_mm)

@@ -11,6 +11,7 @@ from reportlab.platypus import BaseDocTemplate, Frame, PageTemplate, Paragraph, 
 
 from elmpeg.core.build.pieces import Piece, Sending
 from elmpeg.core.judging.checks import Check
+from elmpeg.core.stages.make.counted_from import zero_of
 from elmpeg.core.stages.make.piece_marks import engraved
 from elmpeg.core.stages.make.piece_shape import PieceShape
 from elmpeg.formats.paper import BOLD, INK, LINE, PLAIN, Head, canvas_maker, fonts, printed, room_pt
@@ -35,7 +36,7 @@ def as_json(piece: Piece, sending: Sending, shape: PieceShape) -> bytes:
         "size_mm": [round(v, 3) for v in shape.size_mm],
         "cut_mm": round(shape.cut_mm, 1),
         "holes": [
-            {"id": h.id, "x_mm": round(h.xy_mm[0], 4), "y_mm": round(h.xy_mm[1], 4), "d_mm": h.drill_mm, "kind": h.kind, "thread": h.thread}
+            {"id": h.id, "letter": h.letter, "x_mm": round(h.xy_mm[0], 4), "y_mm": round(h.xy_mm[1], 4), "d_mm": h.drill_mm, "kind": h.kind, "thread": h.thread}
             for h in shape.holes
         ],
         "bends": [{"id": b.id, "from_mm": b.a_mm, "to_mm": b.b_mm, "angle_deg": b.angle_deg, "radius_mm": b.radius_mm} for b in shape.bends],
@@ -74,9 +75,10 @@ def as_pdf(piece: Piece, sending: Sending, shape: PieceShape, checks: tuple[Chec
         )
     ]
     story += [Spacer(1, 8), line("On the piece, engraved on the upper face", strong), *(line(t) for t in engraved(piece))]
-    story += [Spacer(1, 8), line("Holes, from the drawing's origin", strong)]
+    zero = zero_of(piece, shape)
+    story += [Spacer(1, 8), line(f"Holes, counted from {zero.called}", strong)]
     rows = [
-        [line(h.id), line(f"x {h.xy_mm[0]:.2f}, y {h.xy_mm[1]:.2f} mm"), line(f"{h.drill_mm:.4g} mm {h.kind} {h.thread}".strip())]
+        [line(h.letter), line("x {:.2f}, y {:.2f} mm".format(*(round(v, 2) + 0.0 for v in zero.counted(h.xy_mm)))), line(f"{h.drill_mm:.4g} mm {h.kind} {h.thread}".strip())]
         for h in shape.holes
     ]
     if rows:

@@ -19,6 +19,7 @@ from reportlab.platypus import Flowable, KeepInFrame, PageTemplate, Paragraph, S
 from reportlab.platypus.doctemplate import BaseDocTemplate
 from reportlab.platypus.frames import Frame
 
+from elmpeg.core.base.days import day_said
 from elmpeg.core.build.document import Build
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 from elmpeg.core.stages.drive.gauge_angles import member_name
@@ -125,7 +126,7 @@ def _story(build: Build, sheet: OrderSheet, drawing: Flowable, width: float) -> 
     order = sheet.order
     story: list[object] = [_p(build.vehicle, 10)] if build.vehicle else []
     if order.final:
-        story.append(_p(f"Final: called so by {order.final.person}, {order.final.taken_at[:10]}", 10, True))
+        story.append(_p(f"Final: called so by {order.final.person}, {day_said(order.final.taken_at)}", 10, True))
     else:
         story.append(_p("NOT FINAL. Do not cut to these figures.", 12, True, _FAILS))
         story += [_p(f"- {why}", 7.5, False, _FAILS) for why in sheet.blockers]
@@ -137,7 +138,7 @@ def _story(build: Build, sheet: OrderSheet, drawing: Flowable, width: float) -> 
         ("position", f"“{sheet.option_name}”"),
         ("measured", order.measured_how or "not written down"),
         ("at", order.height or "not written down"),
-        ("state", "; ".join(f"{s.state} {s.taken_at[:10]} by {s.person}" for s in order.steps)),
+        ("state", "; ".join(f"{s.state} {day_said(s.taken_at)} by {s.person}" for s in order.steps)),
     ]
     if sheet.heights:
         facts.append(("ride heights", "; ".join(sheet.heights)))
@@ -158,7 +159,7 @@ def _story(build: Build, sheet: OrderSheet, drawing: Flowable, width: float) -> 
         beside = [left + right for left, right in zip_longest(chosen[:half], chosen[half:], fillvalue=[_p(""), _p("")])]
         story.append(_table(beside, (24 * MM, width / 2 - 24 * MM) * 2))
         tapes = "; ".join(
-            f"{r.text} ({r.person}, {r.taken_at[:10]}, {'at ride height' if r.stance == 'ride' else 'on stands'}{', set aside' if r.dropped else ''})"
+            f"{r.text} ({r.person}, {day_said(r.taken_at)}, {'at ride height' if r.stance == 'ride' else 'on stands'}{', set aside' if r.dropped else ''})"
             for r in shaft.readings
         )
         if tapes:
@@ -166,7 +167,7 @@ def _story(build: Build, sheet: OrderSheet, drawing: Flowable, width: float) -> 
     if sheet.slopes:
         read = "; ".join(
             f"{member_name((r.near, r.far))} {abs(r.value_deg):.1f}° {'up' if r.value_deg < 0 else 'down'} to the rear from {r.zero} "
-            f"({r.person}, {r.taken_at[:10]}, {'at ride height' if r.stance == 'ride' else 'on stands'}{', set aside' if r.dropped else ''})"
+            f"({r.person}, {day_said(r.taken_at)}, {'at ride height' if r.stance == 'ride' else 'on stands'}{', set aside' if r.dropped else ''})"
             for r in sheet.slopes
         )
         story += [Spacer(1, 2 * MM), _p(f"Gauge: {read}", 7.5, False, _SOFT)]

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal, cast, get_args
 
+from elmpeg.core.base.days import day_said
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Quantity, Unit, Words
 from elmpeg.core.base.vectors import Vec3
@@ -30,6 +31,8 @@ _INCH = float(MM_PER_INCH)
 MINUS = "\u2212"
 _PM = "\u00a0±\u00a0"
 ROUNDED_SLACK = 1e-6
+COARSE_IN = 0.25
+"""From which doubt on inches are told to hundredths."""
 FINEST_DIGITS = 3
 HIDDEN_SHARE = 0.03
 """What share of a value a fraction of an inch may hide without a word."""
@@ -80,12 +83,14 @@ class Show:
             places = digits if digits is not None else _digits("mm", sd)
             doubt = f"{_PM}{_number(max(sd, 10**-places), places)}" if sd else ""
             return Shown(f"{_number(value, places)}{doubt}\u00a0mm", full)
-        inches, doubt = value / _INCH, f"{_PM}{sd / _INCH:.2g}" if sd else ""
+        inches = value / _INCH
         fraction = self._fraction(value, sd, room_mm)
         if fraction:
             return Shown(f"{fraction}\u00a0in", full)
-        places = 3 if not sd or sd < 0.25 * _INCH else 2
-        return Shown(f"{_number(inches, digits + 1 if digits else places)}{doubt}\u00a0in", full)
+        places = digits + 1 if digits else 3 if not sd or sd < COARSE_IN * _INCH else 2
+        # A value and its doubt end at the same digit.
+        doubt = f"{_PM}{_number(max(sd / _INCH, 10**-places), places)}" if sd else ""
+        return Shown(f"{_number(inches, places)}{doubt}\u00a0in", full)
 
     def _fraction(self, value_mm: float, sd_mm: float | None, room_mm: float | None = None) -> str:
         """A length and its doubt as fractions of an inch, as fine as they must be; empty where only a decimal would do."""
@@ -288,6 +293,16 @@ class Show:
     def unit_words(self, unit: Unit | None) -> str:
         """A unit as it stands behind a field for typing."""
         return self.length_unit if unit == "mm" else _UNIT_WORDS[unit].strip() if unit else ""
+
+    @property
+    def length_words(self) -> str:
+        """The unit of lengths in a sentence: “in inches” reads where “in in” does not."""
+        return "mm" if self.units == "mm" else "inches"
+
+    @staticmethod
+    def day(moment: str) -> str:
+        """A day as people say it."""
+        return day_said(moment)
 
     def when(self, moment: datetime | str) -> str:
         """A time as people say it; one that a file brought in and that is no time stays as it was written."""

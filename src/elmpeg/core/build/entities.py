@@ -8,6 +8,7 @@ clash, and the general form and list all come from it.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field, fields, is_dataclass, replace
 from typing import Any, Literal, get_args, get_type_hints
@@ -61,8 +62,19 @@ class Entity:
         return any(f.name == "name" for f in fields(self.records[0]))
 
     def called(self, thing: Any) -> str:
-        """What people call one of these: its name, or its noun and id."""
-        return str(getattr(thing, "name", "") or f"{self.noun} {thing.id}")
+        """What people call one of these: its name, or its noun and what tells it from others."""
+        name = str(getattr(thing, "name", "") or "")
+        return name or f"{self.noun} {_own_part(thing.id)}"
+
+    def called_with_noun(self, thing: Any) -> str:
+        """The same, with its noun before a name."""
+        return self.called(thing) if not getattr(thing, "name", "") else f"{self.noun} {thing.name}"
+
+
+def _own_part(item_id: str) -> str:
+    """What of an id people can say: its number, else its words."""
+    number = re.search(r"\d[\d-]*$", item_id)
+    return number[0] if number else item_id.replace("-", " ").replace("_", " ")
 
 
 def listed(
@@ -141,7 +153,7 @@ def all_users(document: Any, of: str, item_id: str) -> tuple[Use, ...]:
     found = []
     for name, entity in table_of(document).items():
         left = {t.id for t in getattr(after, name)}
-        found += [Use(name, t.id, f"{entity.noun} {entity.called(t)}", "goes") for t in getattr(document, name) if t.id not in left]
+        found += [Use(name, t.id, entity.called_with_noun(t), "goes") for t in getattr(document, name) if t.id not in left]
     return tuple(u for u in found if (u.of, u.id) != (of, item_id))
 
 

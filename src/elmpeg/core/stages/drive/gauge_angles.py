@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from typing import get_args
 
+from elmpeg.core.base.days import day_said
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import angle_deg
 from elmpeg.core.build.document import Build
@@ -145,4 +146,4 @@ def _unsure(member: Member, lean: _Lean) -> list[str]:
 
 def _basis(readings: tuple[SlopeReading, ...]) -> str:
     people = ", ".join(dict.fromkeys(r.person for r in readings))
-    return f"with an angle gauge at ride height by {people}, last {max(r.taken_at for r in readings)[:10]}; sideways as the position gives"
+    return f"with an angle gauge at ride height by {people}, last {day_said(max(r.taken_at for r in readings))}; sideways as the position gives"

@@ -12,6 +12,7 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Literal
 
+from elmpeg.core.base.days import day_said
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline, LengthReading, OrderFigure, ShaftOrder, SlopeReading
@@ -204,7 +205,7 @@ def _heights(build: Build) -> list[str]:
     for figure in build.sheet:
         noted = figure.after or figure.before
         if figure.kind == "ride height" and noted:
-            found.append(f"{figure.name}: {noted.text} ({noted.person}, {noted.taken_at[:10]})")
+            found.append(f"{figure.name}: {noted.text} ({noted.person}, {day_said(noted.taken_at)})")
     return found
 
 
@@ -267,7 +268,7 @@ def _slope(scene: Scene, line: Driveline, axle: CarriedAxle, rise_mm: float, k: 
 def _taped_words(taped: Taped) -> str:
     counted = [r for r in taped.readings if not r.dropped and r.stance == "ride"]
     people = ", ".join(dict.fromkeys(r.person for r in counted))
-    return f"taped {len(counted)} time{'s' if len(counted) > 1 else ''} at ride height by {people}, last {max(r.taken_at for r in counted)[:10]}"
+    return f"taped {len(counted)} time{'s' if len(counted) > 1 else ''} at ride height by {people}, last {day_said(max(r.taken_at for r in counted))}"
 
 
 def _chosen(build: Build, line: Driveline, k: int) -> tuple[tuple[tuple[str, str], ...], tuple[str, ...]]:

@@ -86,7 +86,7 @@ def _dowels(piece: Piece, between: Between) -> list[Check]:
             "A dowel of {0} ends {1} inside the plate: it holds the second casting not at all.", bought_mm(between.dowel_long_mm), mm(-left)
         )
     else:
-        why = words("A dowel of {0} is {1} in the second casting; {2} is the least.", bought_mm(between.dowel_long_mm), mm(left), mm(least))
+        why = words("A dowel of {0} reaches {1} into the second casting; {2} is the least.", bought_mm(between.dowel_long_mm), mm(left), mm(least))
     wanted = between.dowel_deep_mm + piece.thick_mm + least
     mend = (
         ()
@@ -113,7 +113,7 @@ def _bolts(piece: Piece, between: Between) -> list[Check]:
     verdict: Verdict = "holds" if left >= least - 1e-9 else "fails"
     longer = math.ceil((least - left) / 5.0 - 1e-9) * 5.0
     why = words(
-        f"{plain(size.name)} bolts of {{0}} are {{1}} in their thread with the plate in; {{2}} is the least.",
+        f"{plain(size.name)} bolts of {{0}} reach {{1}} into their thread with the plate in; {{2}} is the least.",
         bought_mm(between.bolt_long_mm),
         mm(max(left, 0.0)),
         mm(least),

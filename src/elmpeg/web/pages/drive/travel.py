@@ -193,6 +193,6 @@ def table(build_id: str, desk: ReadDesk) -> Response:
     rows.writerow(["rise_mm", "roll_deg", *angles, *(f"{s}_mm" for s in shafts), *(f"{s}_slip_mm" for s in shafts), "equivalent_deg"])
     for step, equivalent in zip(through.steps, through.equivalent_deg, strict=True):
         slips = [now - then for now, then in zip(step.lengths_mm, rest.lengths_mm, strict=True)]
-        rows.writerow(f"{v:.4f}" for v in (*step.height, *step.angles_deg, *step.lengths_mm, *slips, equivalent))
+        rows.writerow(f"{round(v, 4) + 0.0:.4f}" for v in (*step.height, *step.angles_deg, *step.lengths_mm, *slips, equivalent))
     headers = {**named(f"{on.line.id}-travel.csv"), "Cache-Control": "no-store"}
     return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)

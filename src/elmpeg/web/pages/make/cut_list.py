@@ -33,10 +33,14 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     if errors and outcome is None:
         outcome = Outcome(errors=tuple(e for one in errors for e in one.errors))
     return desk.render(
-        "make/cut_list.html", outcome, page=at, found=found, rules=rules, names={i.id: i.name for i in desk.shop.shelf.items()},
+        "make/cut_list.html", outcome, page=at, found=found, rules=rules, names=_stock_names(desk),
         chosen=_chosen(desk), all_pieces=[(p.id, p.name) for p in at.build.pieces], new=NEW, tab="cut_list", tabs=TABS,
         query=_query(desk, at), cut=_cut(desk, at.build), again=_again(desk, at.build, found),
     )  # fmt: skip
+
+
+def _stock_names(desk: Desk) -> dict[str, str]:
+    return {i.id: i.name for i in desk.shop.shelf.items()}
 
 
 def _rules(desk: Desk, errors: list[InputError]) -> CutRules:
@@ -96,7 +100,7 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 def as_csv(build_id: str, desk: ReadDesk) -> Response:
     """The same as CSV."""
     at = build_page(desk, build_id, "Make")
-    data = cut_list_files.as_csv(_found(desk, at, _rules(desk, [])))
+    data = cut_list_files.as_csv(_found(desk, at, _rules(desk, [])), _stock_names(desk))
     return Response(data, media_type="text/csv; charset=utf-8", headers=named(f"{build_id}-cut-list.csv"))
 
 
@@ -104,7 +108,7 @@ def as_csv(build_id: str, desk: ReadDesk) -> Response:
 def as_pdf(build_id: str, desk: ReadDesk) -> Response:
     """The same on paper."""
     at = build_page(desk, build_id, "Make")
-    data = cut_list_files.as_pdf(_found(desk, at, _rules(desk, [])), desk.paper("Cut list", build_id, at.option.id))
+    data = cut_list_files.as_pdf(_found(desk, at, _rules(desk, [])), desk.paper("Cut list", build_id, at.option.id), _stock_names(desk))
     return Response(data, media_type="application/pdf", headers={**named(f"{build_id}-cut-list.pdf"), "Cache-Control": "no-store"})
 
 

@@ -25,13 +25,14 @@ from elmpeg.core.starters.book_part import better_known
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page, chosen_option
 from elmpeg.web.desk import Desk
-from elmpeg.web.forms import Among, Typed, typed_fields
+from elmpeg.web.forms import Among, Typed, labelled, typed_fields
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.place.shapes import picking
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import Show
 
 router = APIRouter()
+_MOMENT = re.compile(r"\d{4}-\d\d-\d\dT\d\d:\d\d")
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,11 +140,11 @@ def form_fields(
                 made.append(Field(typed.name, typed.label.capitalize(), typed, value, (), rows))
                 continue
             ids = known.get(where) or tuple(str(c) for c in typed.choices)
-            choices = tuple((i, names.get(i, i) if where in known else i) for i in ids)
+            choices = tuple((i, names.get(i, i) if where in known else i.replace("_", " ")) for i in ids)
             if choices and typed.optional:
                 choices = (("", "none"), *choices)
             inside = "" if path.split(".")[0] in entity.rows else path
-            label = " ".join([*inside.replace("_", " ").split("."), typed.label]).strip()
+            label = " ".join([*map(labelled, inside.split(".")), typed.label]).strip()
             made.append(Field(f"{prefix}{typed.name}", f"{label[0].upper()}{label[1:]}", typed, value, choices))
         return made
 
@@ -166,7 +167,9 @@ def told(names: dict[str, str], shapes: dict[tuple[str, str], str], entity: Enti
         elif typed.kind == "tick":
             said.append(f"{typed.label}: {'yes' if value else 'no'}")
         elif typed.kind == "text":
-            said.append(f"{typed.label} {names.get(value, value) if typed.name in refers else value}")
+            said.append(f"{typed.label} {names.get(value, value) if typed.name in refers else show.when(value) if _MOMENT.match(value) else value}")
+        elif typed.kind == "choice":
+            said.append(f"{typed.label} {str(value).replace('_', ' ')}")
         elif typed.kind != "record":
             said.append(f"{typed.label} {value}")
     return ", ".join(said)
@@ -220,7 +223,7 @@ def rows_field(name: str, label: str, cls: type, now: tuple[Any, ...], typed: in
         cells = []
         for t in typed_fields(cls):
             value = getattr(one, t.name) if one is not None else t.default if t.kind in ("choice", "tick") else None
-            choices = tuple((str(c), str(c)) for c in t.choices)
+            choices = tuple((str(c), str(c).replace("_", " ")) for c in t.choices)
             cells.append(Field(f"{name}_{k}_{t.name}", f"{t.label[:1].upper()}{t.label[1:]}", t, value, choices))
         rows.append((getattr(one, "id", ""), cells))
     return Field(name, label, Typed(name, "rows", record=cls), now, (), tuple(rows))
