@@ -131,6 +131,7 @@ class Desk:
             person=replace(self.person, role="viewer") if self.only_looked_at else self.person,
             asker=self.person,
             alone_ways=WAYS,
+            bench_there=self.shop.settings.demo,
             csrf=self.session.csrf,
             show=self.show,
             here_with=self.here_with,

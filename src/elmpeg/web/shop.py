@@ -17,6 +17,7 @@ from elmpeg import __version__
 from elmpeg.core.base.errors import MissingError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.underlays import Underlay
+from elmpeg.core.build.usual_cautions import cautions_of
 from elmpeg.core.evaluation.catalogue import KINDS
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.methods.measuring.plane_projection import Mark, plane_projection
@@ -192,5 +193,6 @@ def templates() -> Environment:
     env.globals["stages"] = STAGES
     env.globals["kinds"] = KINDS
     env.globals["zip"] = zip
+    env.globals["cautions_of"] = cautions_of
     env.filters["points_of"] = lambda check: check.ids("points")
     return env

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import get_args
 
 from elmpeg.core.build.document import Stage
+from elmpeg.core.calculators.registry import CALCULATORS
 
 FIRST_PAGES: dict[Stage, str] = {
     "Reference": "reference",
@@ -26,6 +27,11 @@ class StageEntry:
     number: int
     name: Stage
     route: str
+    calculations: bool = False
+    """Whether there are calculations of it in the Reckoner."""
 
 
-STAGES: tuple[StageEntry, ...] = tuple(StageEntry(n, name, FIRST_PAGES.get(name, "")) for n, name in enumerate(get_args(Stage), 1))
+STAGES: tuple[StageEntry, ...] = tuple(
+    StageEntry(n, name, FIRST_PAGES.get(name, ""), any(c.stage == name for c in CALCULATORS.values()))
+    for n, name in enumerate(get_args(Stage), 1)
+)

@@ -108,16 +108,22 @@ def _to_edge(point: Point, edge: str, reach_mm: float) -> float:
     return 0.0 if not edge else (radius if edge == "far" else -radius) * (1.0 if reach_mm >= 0 else -1.0)
 
 
+OFF_PLANE_MM = 0.05
+"""What a height may be off the plane of all and still be told as in it."""
+
+
 def level_sheet(build: Build, levelling: Levelling, left_mm: tuple[float, ...], show: Show) -> Markup:
-    """Where heights were read, seen from above, and what each leaves over the best plane."""
+    """Where heights were read, seen from above: how much higher or lower than the mean each is, and by how much it is off their plane."""
     places = [p.xyz_mm for p in levelling.places]
+    mean_mm = sum(p[2] for p in places) / len(places)
     page = _Page(fitted("plan", *LEVEL_PX, _around(places, "plan")), show)
     page.solids(build.solids)
     page.datum()
     for place, left in zip(levelling.places, left_mm, strict=True):
         at = page.p.of(place.xyz_mm)
         page.drawn.append(svg.element("circle", svg.title(place.name), cx=at[0], cy=at[1], r=6.0, class_="base"))
-        page.label(at, f"{place.name} {show.change(left, 0.0, 'mm')}", "base")
+        off = f", {show.change(left, 0.0, 'mm')} off the plane" if abs(left) >= OFF_PLANE_MM else ""
+        page.label(at, f"{place.name} {show.change(place.xyz_mm[2], mean_mm, 'mm')}{off}", "base")
     return page.markup("Plan of the places where heights were read")
 
 

@@ -19,6 +19,7 @@ from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.reckoner.calculation import Around, around, kept_by_id
 from elmpeg.web.reckoning_sheet import from_kept
 from elmpeg.web.security import ChangeDesk, ReadDesk
+from elmpeg.web.stage_list import FIRST_PAGES
 
 router = APIRouter()
 KEPT_AT_FIRST = 3
@@ -49,6 +50,7 @@ def page(desk: Desk, at: Around, outcome: Outcome | None = None) -> HTMLResponse
         at=at,
         asked=asked,
         only=stage if stage in get_args(Stage) else "",
+        own_page=stage in FIRST_PAGES,
         hits=hits,
         by_stage=[(s, some) for s, some in by_stage if some],
         kept=[_row(desk, at, r) for r in kept],
