@@ -464,7 +464,7 @@ class Ordering(Drive):
     def test_the_finished_one_goes_out_as_pdf_and_json(self):
         page = self.page("dynamo/drive/order?option=after")
         self.assertIn("called so by Orla Fennick, 6 Aug", page)
-        self.assertIn("Due 2026-08-21", page)
+        self.assertIn("Due 21 Aug 2026", page)
         pdf = self.teo.get("/builds/dynamo/drive/order.pdf?order=rear-order")
         self.assertEqual((pdf.headers["content-type"], pdf.content[:4]), ("application/pdf", b"%PDF"))
         self.assertTrue(self.teo.get("/builds/dynamo/drive/order.json?order=rear-order").json()["final"])

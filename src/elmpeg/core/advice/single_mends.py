@@ -65,7 +65,7 @@ def _mend(build: Build, option: Option, line: Driveline, freedom: Freedom, solve
     how: tuple[Words, ...] = ()
     axle = axle_of(build, line)
     if freedom.kind == "pinion" and axle is not None and root_of(build, axle.component).id == freedom.component:
-        how = tuple(m.words for m in means_of(Scene(build, option), axle, change.amount))
+        how = tuple(m.words for m in means_of(Scene(build, option), axle, change.amount)[:1])
     return Mend(
         freedom.id,
         change.words,

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.pose import pose_of, turned_about
+from elmpeg.core.base.pose import pose_of
 from elmpeg.core.base.quantities import Quantity, Words, deg, lowered, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import margin_within
@@ -34,6 +34,7 @@ from elmpeg.core.scene.mount_groups import mount_groups, rear_raiser
 from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.stages.drive.line_checks import judged
 from elmpeg.core.stages.drive.line_checks import told as told_of
+from elmpeg.core.stages.drive.pinion_turn import turned_as_made
 
 FreedomKind = Literal["tail", "height", "sideways", "pinion", "carrier_height", "carrier_sideways"]
 MOST_TOGETHER = 3
@@ -146,7 +147,7 @@ def moved(scene: Scene, freedoms: tuple[Freedom, ...], amounts: tuple[float, ...
         if freedom.kind == "tail":
             pose = rear_raiser(scene, mount_groups(scene, freedom.component))(amount)
         elif freedom.kind == "pinion":
-            pose = turned_about(pose, "pitch", amount)
+            pose = turned_as_made(scene, freedom.component, amount)
         else:
             way: Literal["y", "z"] = "z" if "height" in freedom.kind else "y"
             pose = pose.with_value(way, pose.value(way) + amount)

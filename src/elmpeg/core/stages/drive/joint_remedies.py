@@ -13,7 +13,7 @@ from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.later import Later
-from elmpeg.core.base.pose import Pose, pose_of, turned_about
+from elmpeg.core.base.pose import Pose, pose_of
 from elmpeg.core.base.quantities import deg, joined, lowered, mm, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.verdicts import outside
@@ -26,7 +26,7 @@ from elmpeg.core.scene.line_in_scene import angles_in, axle_of
 from elmpeg.core.scene.mount_groups import mount_groups, rear_raiser
 from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.stages.drive.line_checks import LineChecks
-from elmpeg.core.stages.drive.pinion_turn import means_of
+from elmpeg.core.stages.drive.pinion_turn import means_of, turned_as_made
 
 MOST_RISE_MM = 80.0
 STEP_RISE_MM = 0.5
@@ -78,10 +78,10 @@ def line_remedies(
                 found.append((move, Remedy(said, groups.root, risen(move.amount))))
     if driven not in (VEHICLE, drive) and root_of(scene.build, driven).movable:
         root = root_of(scene.build, driven).id
-        pose = pose_of(scene.placement(root))
+        axle = axle_of(scene.build, line)
 
         def rolled(roll: float) -> Pose:
-            return turned_about(pose, "pitch", roll)
+            return turned_as_made(scene, root, roll)
 
         move = _smallest(lambda roll: scene.with_pose(root, rolled(roll)), wanted, MOST_ROLL_DEG, STEP_ROLL_DEG)
         if move:
@@ -89,8 +89,8 @@ def line_remedies(
             ahead = scene.xyz(line.joints[-1].point)[0] < scene.placement(root).origin_mm[0]
             way = "up" if (move.amount > 0) == ahead else "down"
             said = words(f"Roll the pinion {way} {{0}}{_but(move)}.", deg(abs(move.amount)))
-            axle = axle_of(scene.build, line)
-            how = next((m for m in means_of(scene, axle, move.amount) if m.sound), None) if axle and axle.component == root else None
+            means = means_of(scene, axle, move.amount)[:1] if axle and axle.component == root else ()
+            how = next((m for m in means if m.sound), None)
             found.append((move, Remedy(joined(said, how.words) if how else said, root, rolled(move.amount))))
     for joint in line.joints[1:-1]:
         carried = scene.declared(joint.point).on

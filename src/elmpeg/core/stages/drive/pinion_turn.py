@@ -51,6 +51,20 @@ def means_of(scene: Scene, axle: CarriedAxle, pitch_deg: float) -> tuple[Means, 
     return tuple(found)
 
 
+def turned_as_made(scene: Scene, component: str, pitch_deg: float) -> Pose:
+    """A part's pose after its front side has come up by so much the way it is done first: an axle in its perches about its middle,
+    by a wedge about its spring's seat, by its upper links about the lower ones' end; what is carried by nothing about its own origin.
+    """
+    axle = next((a for a in scene.build.axles if a.component == component), None)
+    about = scene.placement(component).origin_mm
+    if axle is not None and axle.perches != "loose":
+        if axle.kind == "leaf" and axle.perch_mm and axle.seat_point:
+            about = scene.xyz(axle.seat_point)
+        elif axle.kind == "four_link" and axle.upper and axle.lower:
+            about = scene.xyz(axle.lower.axle_point)
+    return turned_at(scene, component, pitch_deg, about)
+
+
 def _rolled_perches(axle: CarriedAxle, pitch_deg: float, pose: Pose) -> Means:
     way = "up" if pitch_deg > 0 else "down"
     if axle.tube_mm:

@@ -87,7 +87,7 @@ def _told(job: Job | None) -> dict[str, object]:
         axle = axle_of(job.build, line)
         pinion = next((c for c in solution.changes if c.freedom.kind == "pinion"), None)
         if axle and pinion and pinion.freedom.component == axle.component:
-            how = tuple(m.words for m in means_of(Scene(job.build, job.build.option(job.option)), axle, pinion.amount))
+            how = tuple(m.words for m in means_of(Scene(job.build, job.build.option(job.option)), axle, pinion.amount)[:1])
     told = [c for c in solution.evaluation.checks if job and c.concerns("drivelines", job.line)] if solution else []
     return {"job": job, "running": running, "solution": solution, "no_solution": stopped, "told": told, "effects": effects, "how": how}
 
