@@ -46,7 +46,6 @@ def walk(hand, code):
     hand.pick(".spine >> text=Mount")
     hand.type(seat_x="170", seat_y="-210", seat_z="560")
     hand.pick("button:has-text('Add the mount')")
-    hand.pick("summary:has-text('Add a mount')")
     hand.type(seat_x="170", seat_y="211", seat_z="558")
     hand.pick("button:has-text('Add the mount')")
     yield "first-gap"

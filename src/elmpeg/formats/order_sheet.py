@@ -134,7 +134,7 @@ def _story(build: Build, sheet: OrderSheet, drawing: Flowable, width: float) -> 
     story.append(Spacer(1, 2 * MM))
     facts = [
         ("for", order.maker),
-        ("back in", f"{order.lead_days} days{f', by {sheet.due}' if sheet.due else ''}"),
+        ("back in", f"{order.lead_days} days{f', by {day_said(sheet.due)}' if sheet.due else ''}"),
         ("position", f"“{sheet.option_name}”"),
         ("measured", order.measured_how or "not written down"),
         ("at", order.height or "not written down"),

@@ -1,0 +1,245 @@
+"""Every sentence of every page and paper: in the trade's words, and as the evaluation has it: counts, verdicts, figures, units."""
+
+import io
+import random
+import re
+import unittest
+from collections import Counter
+from html.parser import HTMLParser
+from urllib.parse import parse_qs, urlsplit
+
+import pypdfium2
+
+from elmpeg.core.advice.agreeing import all_is_well
+from elmpeg.core.build.document import ENTITIES
+from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.stages.place import position_edits
+from elmpeg.store.builds import Author
+from elmpeg.web.showing import Show
+from tests.browser.every_page import pages
+from tests.shop import TestShop
+
+BLOCKS = "p li td th tr div h1 h2 h3 button label dt dd option summary section legend small".split()
+SAID_AS_ATTRIBUTE = ("aria-label", "title", "placeholder")
+NEVER = {
+    "a unit twice": r"\bin in\b|\bmm mm\b",
+    "a before a vowel": r"\ba (8|11|18|8\d)\b(?! mm of)",
+    "one of many": r"(?<![\d.,/−-] )(?<![\d.,/−-])\b1 (cuts|holes|members|nodes|pieces|points|figures|plates|lengths|turns|runs|seams|times|mounts|readings)\b",
+    "a name of the code": r"\b[a-z]+_[a-z_]+\b",
+    "a day as a machine writes it": r"\b20\d\d-\d\d-\d\d\b(?!T09:30:00; empty)",
+    "nothing as a machine writes it": r"\bNone\b(?! (yet|of|is|was))|\bnan\b|\binf\b",
+    "less than nothing": r"(?<![\w+])[−-]0(\.0+)?(?![\d.])(?=[\s°]|$)",
+    "a word of the code": r"\b(lumpiness|bulge|Pose)\b|\bschools?\b(?!-)|of at most \d+ in this|known [\d.]+ times as well|seat is elsewhere|[Tt]oo close to call",
+    "an id": r"\b[a-z]+(-[a-z]+)+\.\d\b",
+    "the same twice": r"\b([a-z]+ [a-z]+) \1\b(?! in)",
+    "a chance that decides it": r"chance of being inside is 0 %",
+}
+WELL = ("Everything holds.", "Everything of this build holds")
+
+
+class Said(HTMLParser):
+    """A page's lines, and what its links to checks say beside them."""
+
+    def __init__(self, text):
+        super().__init__()
+        self._parts, self._silent = [], 0
+        self.links: list[tuple[str, list[str]]] = []
+        self._link = None
+        self.feed(text)
+
+    def handle_starttag(self, tag, attributes):
+        a = dict(attributes)
+        self._silent += tag in ("script", "style", "title")
+        self._parts += [f"\n{a[k]}\n" for k in SAID_AS_ATTRIBUTE if a.get(k)]
+        if tag in BLOCKS:
+            self._parts.append("\n")
+        if tag == "a" and "check=" in (a.get("href") or ""):
+            self._link = (a["href"], [])
+            self.links.append(self._link)
+        elif tag == "span" and self._link is not None:
+            self._link[1].append("")
+
+    def handle_endtag(self, tag):
+        self._silent -= tag in ("script", "style", "title")
+        if tag in BLOCKS:
+            self._parts.append("\n")
+        if tag == "a":
+            self._link = None
+
+    def handle_data(self, data):
+        if not self._silent:
+            self._parts.append(data)
+        if self._link is not None and self._link[1]:
+            self._link[1][-1] += data
+
+    @property
+    def lines(self):
+        text = "".join(self._parts).replace("\u00a0", " ").replace("\u202f", " ")
+        return [line for line in (re.sub(r"\s+", " ", part).strip() for part in text.split("\n")) if line]
+
+
+def spaced(text):
+    return re.sub(r"\s+", " ", str(text).replace("\u00a0", " ").replace("\u202f", " ")).strip()
+
+
+class EverySentence(unittest.TestCase):
+    maxDiff = None
+
+    def setUp(self):
+        self.shop = TestShop()
+        self.addCleanup(self.shop.close)
+        self.builds = self.shop.shop.builds
+        self.orla = self.shop.browser("orla")
+
+    def reading(self, units):
+        accounts = self.shop.shop.accounts
+        accounts.prefer(next(p for p in accounts.people() if p.login == "orla"), units, "light")
+        return Show(units)
+
+    def addresses(self, build_id, whole):
+        """Every page of a build, with each of its things open; of all builds but one only what hangs on its content."""
+        build = self.builds.head(build_id).build
+        yield from (p for p in pages(self.shop, build_id) if whole or f"/builds/{build_id}/" in p)
+        option = build.options[0].id
+        here = f"/builds/{build_id}"
+        for of in ENTITIES:
+            yield f"{here}/things?of={of}"
+            yield from (f"{here}/things?of={of}&thing={t.id}" for t in getattr(build, of)[:2])
+        yield from (f"{here}/make/piece?option={option}&piece={p.id}&part={x}" for p in build.pieces for x in ("shape", "paper", "cutter"))
+        yield from (f"{here}/mounts?option={option}&mount={m.id}" for m in build.mounts)
+        for line in build.drivelines:
+            yield from (f"{here}/drive{x}?option={option}&line={line.id}" for x in ("", "/travel", "/mend", "/ways", "/order", "/lines"))
+
+    def told_of_checks(self, build_id, show):
+        """What every check of every option says of itself, and of what would mend it."""
+        build = self.builds.head(build_id).build
+        for option in build.options:
+            for check in evaluate(build, option.id).checks:
+                yield from (check.name, check.formula, check.exact, spaced(show.words(check.why)))
+                yield from (spaced(show.words(r.words)) for r in check.remedies)
+                yield from (f"{i.name} {spaced(show.quantity(i.quantity))}" for i in check.inputs)
+
+    def said(self, path):
+        answer = self.orla.get(path)
+        return Said(answer.text) if answer.status_code == 200 else None
+
+    def test_in_the_words_of_the_trade(self):
+        looked, told = Counter(), set()
+        for units in ("mm", "in_fraction_16"):
+            show = self.reading(units)
+            for build_id in self.builds.ids():
+                paths = list(self.addresses(build_id, build_id == "cairn-2" and units == "mm"))
+                said = [("checks", self.told_of_checks(build_id, show))]
+                # Whoever reads inches sees the same pages: of these one in a few is enough.
+                said += [(path, page.lines) for path in paths[:: 1 if units == "mm" else 4] if (page := self.said(path)) is not None]
+                for path, lines in said:
+                    for line in dict.fromkeys(lines):
+                        looked[units] += 1
+                        for what, pattern in NEVER.items():
+                            if line not in told and re.search(pattern, line):
+                                told.add(line)
+                                with self.subTest(what, path=path):
+                                    self.fail(line[:200])
+        self.assertGreater(looked["mm"], 8_000)
+        self.assertGreater(looked["in_fraction_16"], 2_000)
+
+    def test_on_paper_too(self):
+        papers = 0
+        low = "/builds/cairn-2"
+        for path in (
+            *(f"{low}/make/piece.pdf?option=low&piece={p}&hand={h}" for p in ("seat-bracket", "lamp-plate", "alternator-stay") for h in ("", "other")),
+            f"{low}/make/cut-list.pdf?option=low",
+            "/builds/dynamo/drive/order.pdf?order=" + self.builds.head("dynamo").build.orders[0].id,
+        ):
+            answer = self.orla.get(path)
+            self.assertEqual(answer.status_code, 200, path)
+            document = pypdfium2.PdfDocument(io.BytesIO(answer.content))
+            text = "\n".join(page.get_textpage().get_text_range() for page in document)
+            document.close()
+            papers += 1
+            for line in text.splitlines():
+                for what, pattern in NEVER.items():
+                    with self.subTest(what, path=path):
+                        self.assertIsNone(re.search(pattern, line), line)
+        self.assertGreater(papers, 7)
+
+    def held(self, build_id, option_id, units):
+        """One option's pages against its evaluation."""
+        show, head = self.reading(units), self.builds.head(build_id)
+        evaluation = evaluate(head.build, option_id)
+        by_code = {c.code: c for c in evaluation.checks}
+        bay = self.orla.get(f"/builds/{build_id}/bay?option={option_id}&holds=1").text
+        rows = re.findall(r'<li class="check is-(\w+)[^"]*" id="check-([^"]+)">(.*?)</li>\s*(?=<li class="(?:check|fold|empty)|</ol>)', bay, re.DOTALL)
+        self.assertEqual(len(rows), len(evaluation.checks))
+        in_list = show.checks(evaluation.checks)
+        for (verdict, _, row), check in zip(rows, evaluation.checks, strict=True):
+            with self.subTest(check.code, option=option_id):
+                words = spaced(re.sub(r"<[^>]+>", " ", row))
+                self.assertEqual(verdict, check.verdict)
+                self.assertRegex(row, rf'check-word is-{check.verdict}">{check.verdict}<')
+                value = spaced(in_list.check(check)) if check.value is not None else "–"
+                self.assertIn(value, words)
+                self.assertIn(spaced(in_list.limit(check.low, check.high, check.unit)), words)
+        told = spaced(re.sub(r"<[^>]+>", " ", re.search(r'<span class="counted">(.*?)</section>', bay, re.DOTALL)[1]))
+        for word in ("fails", "near", "unknown", "holds"):
+            n = evaluation.count(word)
+            said = {"fails": "fail", "holds": "hold"}.get(word, word) if n != 1 else word
+            self.assertEqual(f"{n} {said}" in told[:60], bool(n), f"{word}: {told[:60]}")
+        return by_code
+
+    def same_figure_everywhere(self, build_id, option_id, by_code, units):
+        """Whatever page names a check by a link gives it the same figure and the same verdict."""
+        show, found = Show(units), 0
+        for path in (f"/builds/{build_id}/measure?option={option_id}&point={p.id}" for p in self.builds.head(build_id).build.points[::3]):
+            page = self.said(path)
+            for href, spans in page.links if page else ():
+                query = parse_qs(urlsplit(href).query)
+                check = by_code.get(query["check"][0])
+                if check is None or query.get("option", [option_id])[0] != option_id or f"/{build_id}/" not in href:
+                    continue
+                found += 1
+                with self.subTest(path, check=check.code):
+                    figures = [spaced(s) for s in spans]
+                    self.assertIn(check.verdict, figures)
+                    if check.value is not None:
+                        self.assertIn(spaced(show.check(check)), figures)
+        return found
+
+    def test_what_the_evaluation_has(self):
+        found = 0
+        for units in ("mm", "in_fraction_16"):
+            for build_id in self.builds.ids():
+                for option in self.builds.head(build_id).build.options:
+                    by_code = self.held(build_id, option.id, units)
+                    found += self.same_figure_everywhere(build_id, option.id, by_code, units)
+        self.assertGreater(found, 100)
+
+    def test_of_builds_at_random_too(self):
+        chance, author = random.Random(21), Author(None, "the test")
+        for _ in range(4):
+            head = self.builds.head("cairn-2")
+            shifts = [(c.id, tuple(chance.uniform(-15, 15) for _ in range(3))) for c in head.build.components if c.parent is None and c.movable]
+
+            def shaken(build, shifts=shifts):
+                for part, by in shifts:
+                    build = position_edits.shifted(build, "low", part, by)
+                return build
+
+            self.builds.change("cairn-2", head.number, author, "Shaken", shaken)
+            self.held("cairn-2", "low", chance.choice(("mm", "in_fraction_16", "in_decimal")))
+
+    def test_all_is_well_is_said_only_where_it_is(self):
+        self.reading("mm")
+        for build_id in self.builds.ids():
+            build = self.builds.head(build_id).build
+            well = all_is_well(build, evaluate(build, build.agreed or build.options[0].id))
+            for path in (f"/builds/{build_id}/bay?option={o.id}" for o in build.options):
+                page = self.said(path)
+                self.assertFalse(any(w in line for w in WELL for line in page.lines) and not well, path)
+        home = self.said("/").lines
+        sound = sum(all_is_well(b, evaluate(b, b.agreed or b.options[0].id)) for b in (self.builds.head(i).build for i in self.builds.ids()))
+        self.assertEqual(sum(line.startswith("Everything holds.") for line in home), sound)
+
+
+if __name__ == "__main__":
+    unittest.main()
