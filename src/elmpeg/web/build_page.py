@@ -61,7 +61,8 @@ def build_page(desk: Desk, build_id: str, stage: PageStage, head: Head | None = 
     """A build's page as it stands, or stood after this person's save; raises MissingError."""
     head = desk.shop.newest_after_others(head) if head else desk.shop.builds.head(build_id)
     option = chosen_option(head.build, desk.text("option"))
-    desk.only_looked_at = head.where != "in work"
+    # A form that is refused because its build was put away meanwhile keeps what was typed in it.
+    desk.only_looked_at = head.where != "in work" and not desk.form
     evaluation = desk.shop.evaluated(head, option.id)
     counts: dict[str, dict[Verdict, int]] = {}
     for check in evaluation.checks:

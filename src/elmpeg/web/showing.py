@@ -197,6 +197,10 @@ class Show:
             digits += 1
         return self.value(value, unit, sd, digits, room_mm_of(value, low, high))
 
+    def bare(self, check: Check) -> Shown:
+        """A check's value alone, for a row that has no room for its doubt."""
+        return self.judged(check.value or 0.0, check.unit, None, check.low, check.high)
+
     def check(self, check: Check) -> Shown:
         """A check's value beside its limits, with its doubt; of a size that may as well be nothing, what it stays below."""
         if check.value is None:

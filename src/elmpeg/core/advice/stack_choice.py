@@ -187,6 +187,10 @@ def _changed(now: Check, before: Check | None) -> bool:
     return abs(now.value - before.value) > 0.05 or now.verdict != before.verdict
 
 
+SURE_TO_CUT_MM = 0.5
+"""A gap known no better than this is measured again before a piece is cut to it."""
+
+
 @record
 class ToMake:
     """One piece that the shelf does not hold: for which mount, how thick, and how it is bored."""
@@ -198,6 +202,11 @@ class ToMake:
     bore_mm: float
     bolt_mm: float
     taper_deg: float
+
+    @property
+    def unsure(self) -> bool:
+        """Whether its gap is to be measured again before anything is cut to it."""
+        return self.sd_mm > SURE_TO_CUT_MM
 
 
 def to_make(build: Build, evaluation: Evaluation, shelf: tuple[StockItem, ...]) -> tuple[ToMake, ...]:

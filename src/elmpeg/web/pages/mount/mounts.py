@@ -87,9 +87,9 @@ class MountRow:
 
     @property
     def figure(self) -> Check | None:
-        """The check whose figure tells how it stands: the one it fails by, else its gap."""
+        """The check whose figure tells how it stands: the one it fails by; none where its gap tells that."""
         first = self.checks[0] if self.checks and self.verdict != "holds" else None
-        return first if first is not None and first.family != "gap" and first.value is not None else None
+        return first if first is not None and first.family != "gap" else None
 
     def of(self, kind: str) -> Check | None:
         """The check of one kind, such as ``gap``."""
@@ -153,6 +153,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         drawing=joint_drawing(joint, desk.show, chosen.mount.name) if joint and chosen else None,
         offered=_offered(desk, at, chosen, stock, leans) if chosen else [],
         between_plate=at.build.piece(chosen.mount.plate) if chosen and chosen.mount.plate else None,
+        gap_unsure=bool(chosen and chosen.state and chosen.state.gap_sd_mm > stack_choice.SURE_TO_CUT_MM),
         twin=stack_choice.twin_of(at.evaluation, at.build, chosen.mount.id) if chosen else None,
         taper=_taper(at, chosen) if chosen else None,
         fitting=shelf.left_for(at.build, at.option.id, chosen.mount.id, stock) if chosen else (),

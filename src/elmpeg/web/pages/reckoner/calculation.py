@@ -318,8 +318,10 @@ def _done(desk: Desk, at: Around, sheet: Sheet, do: str, what: str) -> Outcome:
         row_taken_out(sheet, what)
     elif do == "empty":
         sheet.typed, sheet.sources, sheet.touched = {}, {}, {EVERYTHING}
+        return Outcome(notice="All fields are empty.")
     elif do == "example":
         sheet.typed, sheet.sources, sheet.touched = written(sheet.calculator, sheet.calculator.example, sheet.unit), {}, set()
+        return Outcome(notice="The example stands in all fields.")
     elif do == "aside":
         return _set_aside(desk, sheet)
     elif do == "on":
