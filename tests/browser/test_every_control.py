@@ -180,7 +180,9 @@ class EveryControl(unittest.TestCase):
             self.assertIn(value, done["holds"], f"“{value}” does not stay")
             self.assertTrue(done["focus"], "the focus is nowhere")
             if control["told"]:
-                self.assertEqual(parse_qs(urlsplit(self.page.url).query, keep_blank_values=True).get(control["name"]), [value], "the address says else")
+                self.assertEqual(
+                    parse_qs(urlsplit(self.page.url).query, keep_blank_values=True).get(control["name"]), [value], "the address says else"
+                )
 
     def test_each_once(self):
         met, tried = set(), 0

@@ -183,7 +183,7 @@ class Figures(unittest.TestCase):
         made = replace(
             sound(), sheet=(SheetFigure("s", "left sill", "ride height", "mm", noted), SheetFigure("g", "gap", "gap", "mm", noted))
         )
-        self.assertEqual(sheet_of(made, made.orders[0]).heights, ("left sill: 21 3/4 in (Pip, 2026-10-19)",))
+        self.assertEqual(sheet_of(made, made.orders[0]).heights, ("left sill: 21 3/4 in (Pip, 19 Oct 2026)",))
 
 
 class States(unittest.TestCase):

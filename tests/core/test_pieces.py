@@ -489,7 +489,13 @@ class BenchSteps(unittest.TestCase):
         self.assertLess(fold, offered)
 
     def test_nothing_is_hung_by_a_hole_that_meets_nothing(self):
-        loose = Piece("p", "p", 3.0, outline=straight(((0, 0), (120, 0), (120, 60), (0, 60))), own_holes=(OwnHole("a", 20, 20, 9), OwnHole("b", 90, 30, 9)))
+        loose = Piece(
+            "p",
+            "p",
+            3.0,
+            outline=straight(((0, 0), (120, 0), (120, 60), (0, 60))),
+            own_holes=(OwnHole("a", 20, 20, 9), OwnHole("b", 90, 30, 9)),
+        )
         self.assertFalse(any("bolt the piece up" in s or "from what they meet" in s for s in self.steps(loose)))
         self.assertTrue(any("punch every centre" in s for s in self.steps(loose)))
 
@@ -501,8 +507,13 @@ class BenchSteps(unittest.TestCase):
         shape = piece_shape(SCENE, tight)
         if not can_be_folded(shape):
             self.assertTrue(any("cannot be folded" in s for s in self.steps(tight)))
-        closed = Piece("u", "u", 3.0, outline=straight(((0, 0), (200, 0), (200, 60), (0, 60))), bends=tuple(
-            BendLine(f"b{k}", (x, 0.0), (x, 60.0), 90.0, 3.0) for k, x in enumerate((40.0, 80.0, 120.0, 160.0))))
+        closed = Piece(
+            "u",
+            "u",
+            3.0,
+            outline=straight(((0, 0), (200, 0), (200, 60), (0, 60))),
+            bends=tuple(BendLine(f"b{k}", (x, 0.0), (x, 60.0), 90.0, 3.0) for k, x in enumerate((40.0, 80.0, 120.0, 160.0))),
+        )
         self.assertFalse(can_be_folded(piece_shape(SCENE, closed)), "a strip rolled up into itself")
         steps = self.steps(closed)
         self.assertTrue(any("cannot be folded" in s for s in steps))
@@ -536,7 +547,9 @@ class AtTheBench(unittest.TestCase):
         self.assertTrue(any("tapped and folded, each of the two has to itself" in s for s in said))
         one_sided = replace(piece, cutouts=(Cutout("cable", straight(((20, -24), (44, -24), (44, 4), (20, 4))), "", "other hand"),))
         steps = [s.template for s in bench_steps(one_sided, piece_shape(SCENE, one_sided), ())]
-        self.assertLess(next(k for k, s in enumerate(steps) if "part them" in s), steps.index("Only OTHER HAND has the opening “cable”: cut it there."))
+        self.assertLess(
+            next(k for k, s in enumerate(steps) if "part them" in s), steps.index("Only OTHER HAND has the opening “cable”: cut it there.")
+        )
         alone = [s.template for s in bench_steps(replace(piece, hand="left"), shape, bench_holes(SCENE, shape))]
         self.assertFalse(any("two blanks" in s or "part them" in s for s in alone))
         pair = pair_as_one(piece, shape)

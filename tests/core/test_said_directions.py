@@ -42,7 +42,11 @@ class Said(unittest.TestCase):
                         build = position_edits.shifted(build, "low", part, tuple(chance.uniform(-25, 25) for _ in range(3)))
                 for check in evaluate(build, "low").checks:
                     for remedy in check.remedies if check.family in ("gap", "offset", "room") else ():
-                        if remedy.component is None or remedy.pose is None or not re.search(r"\{\d+\} (back|forward|right|left|up|down)", remedy.words.template):
+                        if (
+                            remedy.component is None
+                            or remedy.pose is None
+                            or not re.search(r"\{\d+\} (back|forward|right|left|up|down)", remedy.words.template)
+                        ):
                             continue
                         before = pose_in(build, build.option("low"), remedy.component).origin_mm
                         went = [b - a for a, b in zip(before, remedy.pose.origin_mm, strict=True)]

@@ -32,7 +32,9 @@ class Movements(unittest.TestCase):
             self.shelf.keep(StockItem("", f"Ring {chance.random()}", "spacer", 5.0, 13.0, chance.randrange(1, 6)), "Teo")
         elif kind == "several":
             changed = [replace(i, qty=i.qty + 1, place="bench") for i in chance.sample(items, 3)]
-            self.shelf.keep_all((*changed, StockItem("", f"Left {chance.random()}", "bar", 412.0, 0.0, 2)), "Teo", "Cut", "cairn-2", ("stay",))
+            self.shelf.keep_all(
+                (*changed, StockItem("", f"Left {chance.random()}", "bar", 412.0, 0.0, 2)), "Teo", "Cut", "cairn-2", ("stay",)
+            )
         elif free:
             one = chance.choice(free)
             if all(h.stock_id != one.id for h in self.shelf.held()):

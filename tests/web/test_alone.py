@@ -78,7 +78,9 @@ class ShopOfOne(WithShop):
         page = f"{self.where}/measure?option=low&point=LM-seat"
         self.assertIn("Read it again, alone", self.orla.get(page).text)
         self.post("/measure/reading", **read, **texts, blind="1")
-        self.assertNotIn("again, alone, without seeing this", plain(self.orla.get(page).text), "the same tool from the same end tells nothing")
+        self.assertNotIn(
+            "again, alone, without seeing this", plain(self.orla.get(page).text), "the same tool from the same end tells nothing"
+        )
         self.post("/measure/reading", **{**read, "tool": "laser"}, **texts, blind="1")
         self.assertIn("Orla Fennick has read it again, alone, without seeing this, and agrees", plain(self.orla.get(page).text))
 

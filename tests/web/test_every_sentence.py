@@ -19,7 +19,26 @@ from elmpeg.web.showing import Show
 from tests.browser.every_page import pages
 from tests.shop import TestShop
 
-BLOCKS = "p li td th tr div h1 h2 h3 button label dt dd option summary section legend small".split()
+BLOCKS = [
+    "p",
+    "li",
+    "td",
+    "th",
+    "tr",
+    "div",
+    "h1",
+    "h2",
+    "h3",
+    "button",
+    "label",
+    "dt",
+    "dd",
+    "option",
+    "summary",
+    "section",
+    "legend",
+    "small",
+]
 SAID_AS_ATTRIBUTE = ("aria-label", "title", "placeholder")
 NEVER = {
     "a unit twice": r"\bin in\b|\bmm mm\b",
@@ -147,7 +166,11 @@ class EverySentence(unittest.TestCase):
         papers = 0
         low = "/builds/cairn-2"
         for path in (
-            *(f"{low}/make/piece.pdf?option=low&piece={p}&hand={h}" for p in ("seat-bracket", "lamp-plate", "alternator-stay") for h in ("", "other")),
+            *(
+                f"{low}/make/piece.pdf?option=low&piece={p}&hand={h}"
+                for p in ("seat-bracket", "lamp-plate", "alternator-stay")
+                for h in ("", "other")
+            ),
             f"{low}/make/cut-list.pdf?option=low",
             "/builds/dynamo/drive/order.pdf?order=" + self.builds.head("dynamo").build.orders[0].id,
         ):
@@ -169,7 +192,9 @@ class EverySentence(unittest.TestCase):
         evaluation = evaluate(head.build, option_id)
         by_code = {c.code: c for c in evaluation.checks}
         bay = self.orla.get(f"/builds/{build_id}/bay?option={option_id}&holds=1").text
-        rows = re.findall(r'<li class="check is-(\w+)[^"]*" id="check-([^"]+)">(.*?)</li>\s*(?=<li class="(?:check|fold|empty)|</ol>)', bay, re.DOTALL)
+        rows = re.findall(
+            r'<li class="check is-(\w+)[^"]*" id="check-([^"]+)">(.*?)</li>\s*(?=<li class="(?:check|fold|empty)|</ol>)', bay, re.DOTALL
+        )
         self.assertEqual(len(rows), len(evaluation.checks))
         in_list = show.checks(evaluation.checks)
         for (verdict, _, row), check in zip(rows, evaluation.checks, strict=True):
@@ -218,7 +243,9 @@ class EverySentence(unittest.TestCase):
         chance, author = random.Random(21), Author(None, "the test")
         for _ in range(4):
             head = self.builds.head("cairn-2")
-            shifts = [(c.id, tuple(chance.uniform(-15, 15) for _ in range(3))) for c in head.build.components if c.parent is None and c.movable]
+            shifts = [
+                (c.id, tuple(chance.uniform(-15, 15) for _ in range(3))) for c in head.build.components if c.parent is None and c.movable
+            ]
 
             def shaken(build, shifts=shifts):
                 for part, by in shifts:
@@ -237,7 +264,9 @@ class EverySentence(unittest.TestCase):
                 page = self.said(path)
                 self.assertFalse(any(w in line for w in WELL for line in page.lines) and not well, path)
         home = self.said("/").lines
-        sound = sum(all_is_well(b, evaluate(b, b.agreed or b.options[0].id)) for b in (self.builds.head(i).build for i in self.builds.ids()))
+        sound = sum(
+            all_is_well(b, evaluate(b, b.agreed or b.options[0].id)) for b in (self.builds.head(i).build for i in self.builds.ids())
+        )
         self.assertEqual(sum(line.startswith("Everything holds.") for line in home), sound)
 
 

@@ -179,11 +179,11 @@ class OnTheScreens(unittest.TestCase):
 
     def test_the_shelf_and_what_to_make(self):
         self.assertIn(
-            "No stack reaches it. Make one piece 3.1 ± 0.3 mm thick, bored for a 8 mm bolt.",
+            "No stack reaches it. Make one piece 3.1 mm thick, bored for its bolt, 8 mm.",
             self.page("/builds/cairn-2/mounts?option=low&mount=C2"),
         )
         filled = self.page("/builds/cairn-2/mounts?option=lifted&mount=GM")
-        for words in ("1 × Spacer block 1 1/2 in", "2 × Washer 2.5 mm", "in it"):
+        for words in ("1 × Spacer block 1 1/2 in", "2 × Washer 2.5 mm", "filled by"):
             self.assertIn(words, filled)
         self.assertEqual(sum(i.qty for i in SHELF), sum(i.qty for i in self.shop.shop.shelf.items()))
 

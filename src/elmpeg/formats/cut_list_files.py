@@ -48,7 +48,17 @@ def as_csv(found: CutList, stock: Mapping[str, str] = NAMELESS) -> bytes:
                 size = f"{p.wide_mm:.1f} x {p.high_mm:.1f} at {p.x_mm:.1f}, {p.y_mm:.1f}"
                 left = f"{sheet.left_mm[0]:.0f} x {sheet.left_mm[1]:.0f}"
                 of = f"{sheet.wide_mm:g} x {sheet.high_mm:g}"
-                write.writerow([_safe(sheets.of.called), _safe(stock.get(sheet.sheet, sheet.sheet)), of, "yes" if sheet.buy else "", _safe(names[p.id]), size, left])
+                write.writerow(
+                    [
+                        _safe(sheets.of.called),
+                        _safe(stock.get(sheet.sheet, sheet.sheet)),
+                        of,
+                        "yes" if sheet.buy else "",
+                        _safe(names[p.id]),
+                        size,
+                        left,
+                    ]
+                )
         for one in sheets.cuts.missing:
             write.writerow([_safe(sheets.of.called), "MISSING", "", "", _safe(names[one]), "", ""])
     for one_kind in found.fasteners:

@@ -78,7 +78,11 @@ def as_pdf(piece: Piece, sending: Sending, shape: PieceShape, checks: tuple[Chec
     zero = zero_of(piece, shape)
     story += [Spacer(1, 8), line(f"Holes, counted from {zero.called}", strong)]
     rows = [
-        [line(h.letter), line("x {:.2f}, y {:.2f} mm".format(*(round(v, 2) + 0.0 for v in zero.counted(h.xy_mm)))), line(f"{h.drill_mm:.4g} mm {h.kind} {h.thread}".strip())]
+        [
+            line(h.letter),
+            line("x {:.2f}, y {:.2f} mm".format(*(round(v, 2) + 0.0 for v in zero.counted(h.xy_mm)))),
+            line(f"{h.drill_mm:.4g} mm {h.kind} {h.thread}".strip()),
+        ]
         for h in shape.holes
     ]
     if rows:

@@ -96,7 +96,9 @@ def _less(session: Session, now: Stock, added: StockItem) -> None:
 def _require_free(session: Session, now: Stock, qty: int) -> None:
     held = session.scalar(select(func.sum(StockUse.count)).where(StockUse.stock_id == now.id, StockUse.state == "reserved")) or 0
     if qty < held:
-        raise InputError("move", f"cannot be taken back: {now.qty} × {now.name} lie there now{f', of which {held} are reserved' if held else ''}")
+        raise InputError(
+            "move", f"cannot be taken back: {now.qty} × {now.name} lie there now{f', of which {held} are reserved' if held else ''}"
+        )
 
 
 def _written(kinds: Kinds) -> str:

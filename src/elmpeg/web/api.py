@@ -101,7 +101,9 @@ def replace_build(
         shop.photos.require(new)
         shop.meshes.require(new)
         words = f"Brought in a file through the interface: {told(shop.builds.at(build_id, revision), new)}"
-        saved = shop.builds.change(build_id, revision, Author(person.id, person.name, person.role, shop.accounts.works_alone()), words, lambda _: new)
+        saved = shop.builds.change(
+            build_id, revision, Author(person.id, person.name, person.role, shop.accounts.works_alone()), words, lambda _: new
+        )
     except Conflict as conflict:
         return _refused([{"field": ".".join(c.path), "message": "was changed by somebody else meanwhile"} for c in conflict.clashes], 409)
     return JSONResponse({"id": build_id, "revision": saved.head.number})

@@ -69,5 +69,11 @@ def build_page(desk: Desk, build_id: str, stage: PageStage, head: Head | None = 
         of_stage = counts.setdefault(check.stage or "", {})
         of_stage[check.verdict] = of_stage.get(check.verdict, 0) + 1
     return BuildPage(
-        head, option, evaluation, desk.shop.builds.undo_state(build_id), counts, stage, next_step(head.build, evaluation, stage, desk.text(OPENED.get(stage, "")))
+        head,
+        option,
+        evaluation,
+        desk.shop.builds.undo_state(build_id),
+        counts,
+        stage,
+        next_step(head.build, evaluation, stage, desk.text(OPENED.get(stage, ""))),
     )

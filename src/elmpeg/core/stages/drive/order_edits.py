@@ -151,9 +151,7 @@ def require_read_again(sheet: OrderSheet, again_mm: Mapping[str, float]) -> None
         raise InputError(found[0].field, found[0].message, *found[1:])
 
 
-def with_order_step(
-    build: Build, order_id: str, state: OrderState, person: str, when: str, note: str = "", alone: str = ""
-) -> Build:
+def with_order_step(build: Build, order_id: str, state: OrderState, person: str, when: str, note: str = "", alone: str = "") -> Build:
     """The build with an order come to its next state: checked by a second person, sent only when final, received, fitted.
 
     ``alone`` says how the one who drafted it read it again, where nobody else is there to check it.

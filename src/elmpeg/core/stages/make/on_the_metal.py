@@ -70,7 +70,9 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
     found = [words(f"Glue the proved print to the blank, upper face up, and {then}.")]
     if by_point:
         letters = ", ".join(h.letter for h in by_point[:8])
-        found.append(words(f"Hold the blank in place and mark {letters} from what they meet; where print and mark differ, the mark counts."))
+        found.append(
+            words(f"Hold the blank in place and mark {letters} from what they meet; where print and mark differ, the mark counts.")
+        )
     found += _as_one(pair) if pair is not None else _hung_first(by_point)
     pilots = sorted({h.pilot_mm for h in holes if h.pilot_mm})
     if pilots:
@@ -93,7 +95,9 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
             )
         )
     if shape.bends and not can_be_folded(shape, channel_share):
-        found.append(words("It cannot be folded as it is drawn: its check says which fold is in the way. Do not cut it before that is mended."))
+        found.append(
+            words("It cannot be folded as it is drawn: its check says which fold is in the way. Do not cut it before that is mended.")
+        )
     elif shape.bends:
         folds = in_order(shape, channel_share)
         found += [
@@ -106,7 +110,9 @@ def bench_steps(piece: Piece, shape: PieceShape, holes: tuple[BenchHole, ...], c
         if len(folds) > 1:
             found.append(words(f"Fold in this order: {', '.join(b.id for b in folds)}; the blade then stays clear of what is folded."))
         if pair is None and (reached := [h.letter for h in holes if meets(h)]):
-            found.append(words(f"Offer it up once it is folded, and look at {', '.join(reached[:8])} against what they meet before it is finished."))
+            found.append(
+                words(f"Offer it up once it is folded, and look at {', '.join(reached[:8])} against what they meet before it is finished.")
+            )
     found.append(words("Break every edge before it is handled again; deburr both sides of each hole."))
     if piece.conducts:
         found.append(

@@ -86,7 +86,9 @@ def _dowels(piece: Piece, between: Between) -> list[Check]:
             "A dowel of {0} ends {1} inside the plate: it holds the second casting not at all.", bought_mm(between.dowel_long_mm), mm(-left)
         )
     else:
-        why = words("A dowel of {0} reaches {1} into the second casting; {2} is the least.", bought_mm(between.dowel_long_mm), mm(left), mm(least))
+        why = words(
+            "A dowel of {0} reaches {1} into the second casting; {2} is the least.", bought_mm(between.dowel_long_mm), mm(left), mm(least)
+        )
     wanted = between.dowel_deep_mm + piece.thick_mm + least
     mend = (
         ()

@@ -91,7 +91,9 @@ def _order(weldment: Weldment, plan: WeldPlan) -> list[Check]:
     less = 1.0 - plan.worst_mm2 / plan.as_listed_mm2 if plan.as_listed_mm2 > 0 else 0.0
     gain = f" In this order it pulls {100 * (1 - less):.0f} % of what it would pull welded as listed." if less > 0.01 else ""
     if ahead is not None:
-        why = words(f"{run_called(weldment, ahead)} was welded out of turn; {run_called(weldment, next(w for w in wanted if w not in done))} comes next.")
+        why = words(
+            f"{run_called(weldment, ahead)} was welded out of turn; {run_called(weldment, next(w for w in wanted if w not in done))} comes next."
+        )
         return [_check(weldment, "order", "order", "near", why, remedies=(Remedy(words("Let it cool, then go on in the order below.")),))]
     left = len(wanted) - len(done)
     said = (

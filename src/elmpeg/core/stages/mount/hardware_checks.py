@@ -211,7 +211,9 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
             )
             sold = _sold_mm(joint, least_mm, None)
             longer = words(
-                "Take a bolt of {0} or longer" + (": {1} is sold." if sold else "."), no_less_mm(least_mm), *([bought_mm(sold)] if sold else [])
+                "Take a bolt of {0} or longer" + (": {1} is sold." if sold else "."),
+                no_less_mm(least_mm),
+                *([bought_mm(sold)] if sold else []),
             )
             remedy: Words | Remedy | None = _sets(mount, longer, {"fastener.length_mm": sold or least_mm})
         else:

@@ -262,7 +262,10 @@ def _offset(scene: Scene, mount: Mount, g: MountGeometry, doubt: Doubt) -> Check
         hole_mm = _hole_to_open_to_mm(scene, mount, g, doubt)
         if hole_mm > WIDEST_HOLE * mount.bolt_mm:
             way, figures = ways_said(g.offset_vector_mm)
-            remedies = (moved, Remedy(words(f"Or make the hole in the seat anew, {way} of where it is; opening it does not help.", *figures)))
+            remedies = (
+                moved,
+                Remedy(words(f"Or make the hole in the seat anew, {way} of where it is; opening it does not help.", *figures)),
+            )
         else:
             remedies, opened = (moved,), (_opened(mount.seat_point, hole_mm, "Or open"),)
     inputs = (

@@ -92,7 +92,9 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         angle_tools=[t for t in build.tools if t.sd_deg > 0],
         zeros=ZEROS,
         alone=desk.alone,
-        reading_again=bool(sheet and following == "checked" and desk.alone and desk.text("again") == "1" and not (outcome and outcome.saved)),
+        reading_again=bool(
+            sheet and following == "checked" and desk.alone and desk.text("again") == "1" and not (outcome and outcome.saved)
+        ),
     )
 
 

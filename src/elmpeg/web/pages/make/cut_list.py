@@ -87,7 +87,15 @@ def _query(desk: Desk, at: BuildPage) -> list[tuple[str, str]]:
 
 def _found(desk: Desk, at: BuildPage, rules: CutRules) -> CutList:
     joints = [j for j in (joint_of(at, row) for row in rows_of(at)) if j is not None]
-    return cut_list(Scene(at.build, at.option), at.evaluation.pieces, desk.shop.shelf.items(), rules, _chosen(desk), joints, frozenset(desk.shop.shelf.cut_for(at.build.id)))
+    return cut_list(
+        Scene(at.build, at.option),
+        at.evaluation.pieces,
+        desk.shop.shelf.items(),
+        rules,
+        _chosen(desk),
+        joints,
+        frozenset(desk.shop.shelf.cut_for(at.build.id)),
+    )
 
 
 @router.get("/builds/{build_id}/make/cut-list", name="cut_list")
@@ -135,4 +143,8 @@ def take(build_id: str, desk: ChangeDesk) -> Response:
         desk.shop.shelf.keep_all(changed, desk.person.name, words, at.build.id, found.pieces, {i.id: i for i in shelf})
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=refused.errors))
-    return page(desk, build_id, Outcome(notice=f"The shelf is as it is after cutting; what remains lies at {place}. It can be taken back on the shelf's page."))
+    return page(
+        desk,
+        build_id,
+        Outcome(notice=f"The shelf is as it is after cutting; what remains lies at {place}. It can be taken back on the shelf's page."),
+    )

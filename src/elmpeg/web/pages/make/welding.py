@@ -119,7 +119,9 @@ def keep(act: Act) -> Outcome | Response:
     if do == "welded":
         run = act.text("run")
         if any(d.id == run for d in old.done):
-            return _kept(act, replace(old, done=tuple(d for d in old.done if d.id != run)), f"{run_called(old, run)} of {old.name} is not welded yet")
+            return _kept(
+                act, replace(old, done=tuple(d for d in old.done if d.id != run)), f"{run_called(old, run)} of {old.name} is not welded yet"
+            )
         return _kept(act, replace(old, done=(*old.done, WeldDone(run, person, now()))), f"Welded {run_called(old, run)} of {old.name}")
     show = act.desk.show
     seams = kept(act.text("seams"), seams_text(old, show), old.seams, lambda t: seams_from(t, show, old))

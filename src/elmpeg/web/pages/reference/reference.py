@@ -33,7 +33,13 @@ SHEET_KINDS: tuple[SheetKind, ...] = get_args(SheetKind)
 USUAL_SD_DEG, USUAL_SD_MM = 0.1, 1.0
 """An angle gauge's and a steel tape's doubt, where a tool that is not on the build's list was used."""
 PLACES = 8
-PLACE_NAMES = ("left rail, front", "right rail, front", "left rail, rear", "right rail, rear", *(f"place {n}" for n in range(5, PLACES + 1)))
+PLACE_NAMES = (
+    "left rail, front",
+    "right rail, front",
+    "left rail, rear",
+    "right rail, rear",
+    *(f"place {n}" for n in range(5, PLACES + 1)),
+)
 TABS = {"level": "Level and datum", "sheet": "Before and after", "marks": "Witness marks", "tools": "Tools", "missing": "Still missing"}
 
 

@@ -167,7 +167,9 @@ def told(names: dict[str, str], shapes: dict[tuple[str, str], str], entity: Enti
         elif typed.kind == "tick":
             said.append(f"{typed.label}: {'yes' if value else 'no'}")
         elif typed.kind == "text":
-            said.append(f"{typed.label} {names.get(value, value) if typed.name in refers else show.when(value) if _MOMENT.match(value) else value}")
+            said.append(
+                f"{typed.label} {names.get(value, value) if typed.name in refers else show.when(value) if _MOMENT.match(value) else value}"
+            )
         elif typed.kind == "choice":
             said.append(f"{typed.label} {str(value).replace('_', ' ')}")
         elif typed.kind != "record":
