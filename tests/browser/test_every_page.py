@@ -38,9 +38,10 @@ TYPED_EVERYWHERE = """() => {
   return typed;
 }"""
 STANDS = "() => [...document.querySelectorAll('#shell input, #shell textarea')].map(e => e.value).filter(v => v.startsWith('mine '))"
+# Others that the page asks for by itself, such as who else is there, settle in between.
 AGAIN = (
-    "() => new Promise(done => { document.addEventListener('htmx:afterSettle', () => setTimeout(done, 50), { once: true }); "
-    "htmx.ajax('GET', location.href, { source: document.body, target: '#shell', swap: 'morph:outerHTML' }); })"
+    "async () => { await htmx.ajax('GET', location.href, { source: document.body, target: '#shell', swap: 'morph:outerHTML' }); "
+    "await new Promise(done => setTimeout(done, 80)); }"
 )
 
 
@@ -85,6 +86,7 @@ class EveryPage(unittest.TestCase):
                     self.assertEqual(page.evaluate(RUN, [path in WHOLE, (width, height, theme) in CONTRAST]), [])
 
     def typed_and_kept(self, page, path, reload):
+        typed: list[str] = []
         with self.subTest(path, typed=True):
             typed, stands, unsent = page.evaluate(TYPED_AND_DRAWN_AGAIN)
             if typed:
@@ -94,8 +96,8 @@ class EveryPage(unittest.TestCase):
                 page.reload()
                 settled(page)
                 self.assertEqual(sorted(page.evaluate(STANDS)), sorted(typed), "loaded again")
-            page.evaluate("() => sessionStorage.clear()")
-            return len(typed)
+        page.evaluate("() => sessionStorage.clear()")
+        return len(typed)
 
     def test_the_demo(self):
         page = self.live.page("orla")

@@ -385,6 +385,10 @@ class Finding(unittest.TestCase):
             ("allternator", "belt"),
         ):
             self.assertIn(wanted, [c.name for c in found(word)][:2], word)
+        trade = {"pallet": "clearance", "connector": "route", "lead": "route", "trigger": "linkage", "transfer": "pattern", "parachute": "linkage"}
+        for word, wanted in trade.items():
+            self.assertIn(wanted, [c.name for c in found(word)][:3], word)
+        self.assertIn("clearance", [c.name for c in found("tailgate")][:3])
         self.assertEqual(found("xylophone"), ())
         self.assertEqual(len(found("")), len(CALCULATORS))
 

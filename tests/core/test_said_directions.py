@@ -6,7 +6,9 @@ import unittest
 from dataclasses import replace
 
 from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene, pose_in
+from elmpeg.core.stages.drive.pinion_turn import means_of
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn
 
@@ -72,6 +74,32 @@ class Said(unittest.TestCase):
                     self.assertLess(abs(now.value), 0.1)
                 closed += 1
         self.assertGreater(closed, 4)
+
+
+class OneAmount(unittest.TestCase):
+    """A wedge turns an axle about its spring's seat and lifts its middle: what is told to put in is what mends."""
+
+    def test_the_wedge_that_is_told_mends_its_joint(self):
+        told = 0
+        for lean in (4.0, 6.5, -5.0):
+            build = position_edits.nudged(CAIRN, "low", "rear-axle", "pitch", lean, position_edits.ORIGIN)
+            # Of an axle whose perches are welded there are wedges, and nothing else.
+            build = replace(build, axles=tuple(replace(a, perches="welded", perch_mm=a.perch_mm or 140.0) if a.kind == "leaf" else a for a in build.axles))
+            for check in evaluate(build, "low").checks:
+                for remedy in check.remedies if check.family == "joint" and check.verdict == "fails" else ():
+                    if "wedges" not in remedy.words.template:
+                        continue
+                    scene = Scene(build, build.option("low"))
+                    line = build.driveline(next(a.id for a in check.about if a.of == "drivelines"))
+                    axle = axle_of(build, line)
+                    amount = remedy.words.quantities[0].value * (1 if remedy.pose.pitch_deg > pose_in(build, scene.option, axle.component).pitch_deg else -1)
+                    wedge = next(m for m in means_of(scene, axle, amount) if m.kind == "wedge")
+                    for a, b in zip(wedge.pose.origin_mm, remedy.pose.origin_mm, strict=True):
+                        self.assertAlmostEqual(a, b, places=6)
+                    made = position_edits.placed_at(build, "low", remedy.component, wedge.pose)
+                    self.assertEqual(evaluate(made, "low").check(check.code).verdict, "holds")
+                    told += 1
+        self.assertGreater(told, 0)
 
 
 if __name__ == "__main__":

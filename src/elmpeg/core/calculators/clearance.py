@@ -286,7 +286,7 @@ CALCULATOR = Calculator(
     compute=compute,
     stage="Clear",
     title="Room between two parts",
-    words=("clearance", "room", "gap", "foul", "tailgate", "door", "swing", "hits", "touches", "through a movement", "bump", "slide under"),
+    words=("clearance", "room", "gap", "foul", "tailgate", "door", "swing", "hits", "touches", "through a movement", "bump", "slide under", "pallet", "on its pallet", "lift out", "connector", "parachute pack"),
     answers=(
         Answer("least_mm", "Least room on the way"),
         Answer("distance_mm", "Room as they stand"),

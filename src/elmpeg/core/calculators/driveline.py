@@ -104,7 +104,7 @@ CALCULATOR = Calculator(
     stage="Drive",
     title="Joints of a driveline",
     words=("driveline", "u-joint", "universal joint", "joint angle", "prop shaft", "propshaft", "vibration", "phasing", "pinion angle",
-           "cardan", "double cardan"),
+           "cardan", "double cardan", "transfer case", "transfer box"),
     answers=(
         Answer("joints.0.angle_deg", "The first joint bends"),
         Answer("equivalent_angle_deg", "Together they are as uneven as one joint at"),

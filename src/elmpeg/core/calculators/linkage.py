@@ -92,7 +92,7 @@ CALCULATOR = Calculator(
     stage="Link",
     title="Levers and rod",
     words=("pedal", "throttle", "clutch", "lever", "bell crank", "leverage", "ratio", "linkage", "shift", "shifter", "brake pedal",
-           "over-travel", "full throttle", "wide open", "crank"),
+           "over-travel", "full throttle", "wide open", "crank", "trigger", "trigger lever", "release lever", "parachute release", "tailgate latch"),
     answers=(
         Answer("rod_mm", "Rod, eye to eye"),
         Answer("driven_used_pct", "Of the driven lever's range is used"),

@@ -134,10 +134,10 @@ CALCULATOR = Calculator(
     compute=compute,
     stage="Mount",
     title="Holes over studs",
-    words=("pattern", "bolt pattern", "adapter", "holes", "studs", "plate", "drops over", "open a hole", "mirror"),
+    words=("pattern", "bolt pattern", "adapter", "holes", "studs", "plate", "drops over", "open a hole", "mirror", "transfer holes", "transfer punch"),
     answers=(
-        Answer("drop_in", "It drops over", yes="yes", no="no"),
-        Answer("worst_short_mm", "Worst hole, short by"),
+        Answer("drop_in", "It fits over its bolts", yes="yes", no="no"),
+        Answer("worst_short_mm", "Worst hole misses by"),
         Answer("shift_mm.0", "Shift it across"),
         Answer("shift_mm.1", "and up"),
         Answer("rotation_deg", "Turn it"),

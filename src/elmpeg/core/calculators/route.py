@@ -48,7 +48,7 @@ CALCULATOR = Calculator(
     compute=compute,
     stage="Link",
     title="Hose, cable or line",
-    words=("hose", "cable", "brake line", "fuel line", "pipe", "bend radius", "wire", "loom", "length of hose", "throttle cable"),
+    words=("hose", "cable", "brake line", "fuel line", "pipe", "bend radius", "wire", "loom", "length of hose", "throttle cable", "lead", "battery lead", "earth lead", "connector", "release cable", "parachute cord"),
     answers=(
         Answer("length_mm", "Length along its middle"),
         Answer("fits", "Every run has room for its bends", yes="yes", no="no: a run is too short"),

@@ -59,7 +59,7 @@ CALCULATOR = Calculator(
     compute=compute,
     stage="Ride",
     title="Shock absorber",
-    words=("shock", "damper", "bump", "droop", "eye to eye", "stroke", "motion ratio", "bump stop", "coilover", "shock length"),
+    words=("shock", "damper", "bump", "droop", "eye to eye", "stroke", "motion ratio", "bump stop", "coilover", "shock length", "strut", "tailgate strut", "gas strut"),
     answers=(
         Answer("up_left_mm", "Left at full bump"),
         Answer("down_left_mm", "Left at full droop"),

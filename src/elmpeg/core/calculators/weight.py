@@ -93,7 +93,7 @@ CALCULATOR = Calculator(
     stage="Ride",
     title="Weights and springs",
     words=("corner weight", "weight", "heavier pack", "battery", "spring rate", "spring for a heavier", "sag", "centre of gravity", "cog",
-           "balance", "scales", "axle load", "springs"),
+           "balance", "scales", "axle load", "springs", "pallet", "load on a pallet"),
     answers=(
         Answer("after.rear_kg", "Rear axle after"),
         Answer("after.front_kg", "Front axle after"),

@@ -78,5 +78,5 @@ def measured_again(check: Check) -> Check:
     percent = f"{100 * first.share:.0f} %"
     name = named(first.name)
     what = f"Measure {name} again first" if first.point else "Level the vehicle again first"
-    remedy = Remedy(words(f"{_how_sure(check.inside)} {what}; it brings {percent} of this doubt."))
+    remedy = Remedy(words(f"{_how_sure(check.inside)} {what}: it is the main cause of its doubt, {percent}."))
     return changed(check, remedies=(*check.remedies, remedy))

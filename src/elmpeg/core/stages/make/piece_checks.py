@@ -102,7 +102,7 @@ def _chance(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     )  # fmt: skip
     return [
         _check(
-            piece, "goes_on", "goes on its holes", verdict, why, unit="pct", value=100 * chance.chance, remedies=mend,
+            piece, "goes_on", "fits over its bolts", verdict, why, unit="pct", value=100 * chance.chance, remedies=mend,
             exact="it is itself the chance that follows from the doubt of its points",
         )
     ]  # fmt: skip

@@ -146,7 +146,7 @@ def _mirror(scene: Scene, pair: Pair) -> Check:
     check = _check(
         f"mirror.{pair.id}",
         "mirror",
-        f"{left.name} and {right.name}: left against right",
+        f"{left.name} and {right.name}: sides differ by",
         "holds",
         words(
             f"Mirrored across the middle, {named(right.name)} lies {parts} than {named(left.name)}. Left is not right here; make each side to its own figures."

@@ -165,7 +165,7 @@ def keep(act: Act) -> Outcome | Response:
         )
     if do == "part":
         piece = build.piece(act.text("piece"))
-        place = (form.length("x", 0.0), form.length("y", 0.0), form.length("z", 0.0))
+        place = form.point_or_none("x", "y", "z") or (0.0, 0.0, 0.0)
         added = StandPart(
             new_id(piece.id, (p.id for p in old.parts)), piece.id, place, form.choice("looks", LOOKS, "up"), form.angle("turn", 0.0)
         )

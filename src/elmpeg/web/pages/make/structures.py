@@ -97,8 +97,9 @@ def keep(act: Act) -> Outcome | Response:
         name = cleaned_name(act.text("node_name"))[:40]
         if any(n.id == name for n in old.nodes):
             form.refuse("node_name", f"there is a node {name} already")
-        place = (form.length("node_x", 0.0), form.length("node_y", 0.0), form.length("node_z", 0.0))
         point = act.text("node_point")
+        # A node on a point that is there needs no place of its own.
+        place = (form.point_or_none("node_x", "node_y", "node_z") or (0.0, 0.0, 0.0)) if point else form.point("node_x", "node_y", "node_z")
         if point:
             build.point(point)
         form.require()

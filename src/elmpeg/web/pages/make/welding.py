@@ -87,18 +87,18 @@ def keep(act: Act) -> Outcome | Response:
         return act.change(f"Took the weldment {old.name} out", lambda b: _without(b, old.id))
     if do == "seam":
         name = cleaned_name(act.text("seam_name"))
-        a, b = (tuple(form.length(f"seam_{end}{axis}", 0.0) for axis in "xyz") for end in "ab")
+        a, b = (form.point(f"seam_{end}x", f"seam_{end}y", f"seam_{end}z") for end in "ab")
         joins = tuple(v for v in act.desk.form.getlist("seam_joins") if isinstance(v, str) and v)
         thick = min((p.thick_mm for p in build.pieces if p.id in joins), default=0.0)
         seam = Seam(
-            new_id(name, (s.id for s in old.seams)), name, a, b, form.length("seam_throat", 4.0), form.count("seam_runs", 1, 12, 1),  # type: ignore[arg-type]
+            new_id(name, (s.id for s in old.seams)), name, a, b, form.length("seam_throat", 4.0), form.count("seam_runs", 1, 12, 1),
             form.choice("seam_bevel", BEVELS, "none"), joins, form.length("seam_thick", thick), form.length("seam_room", 0.0),
         )  # fmt: skip
         form.require()
         return _kept(act, replace(old, seams=(*old.seams, seam)), f"Seam {name} of {old.name}")
     if do == "heat":
         name = cleaned_name(act.text("heat_name"))
-        place = (form.length("heat_x", 0.0), form.length("heat_y", 0.0), form.length("heat_z", 0.0))
+        place = form.point("heat_x", "heat_y", "heat_z")
         thing = HeatedThing(new_id(name, (h.id for h in old.heated)), name, form.choice("heat_kind", HEATED, "bush"), place)
         form.require()
         return _kept(act, replace(old, heated=(*old.heated, thing)), f"{name} near {old.name}")

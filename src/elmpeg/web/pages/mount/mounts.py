@@ -198,6 +198,8 @@ def _offered(desk: Desk, at: BuildPage, row: MountRow, stock: tuple[StockItem, .
 
 def _worked_out(at: BuildPage, row: MountRow, stock: tuple[StockItem, ...], leans: Leaning) -> list[Offered]:
     stacks = stack_choice.leaning_stacks(at.build, at.evaluation, row.mount.id, stock, leans)
+    # What fills comes before what is too thick, which no bolt can draw down.
+    stacks = tuple(sorted(stacks, key=lambda s: (not s.within, s.option.fit == "proud")))
     return [Offered(s, stack_choice.effect_of(at.build, at.evaluation, row.mount.id, s.option.total_mm)) for s in stacks]
 
 
