@@ -385,7 +385,14 @@ class Finding(unittest.TestCase):
             ("allternator", "belt"),
         ):
             self.assertIn(wanted, [c.name for c in found(word)][:2], word)
-        trade = {"pallet": "clearance", "connector": "route", "lead": "route", "trigger": "linkage", "transfer": "pattern", "parachute": "linkage"}
+        trade = {
+            "pallet": "clearance",
+            "connector": "route",
+            "lead": "route",
+            "trigger": "linkage",
+            "transfer": "pattern",
+            "parachute": "linkage",
+        }
         for word, wanted in trade.items():
             self.assertIn(wanted, [c.name for c in found(word)][:3], word)
         self.assertIn("clearance", [c.name for c in found("tailgate")][:3])

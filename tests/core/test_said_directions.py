@@ -84,7 +84,10 @@ class OneAmount(unittest.TestCase):
         for lean in (4.0, 6.5, -5.0):
             build = position_edits.nudged(CAIRN, "low", "rear-axle", "pitch", lean, position_edits.ORIGIN)
             # Of an axle whose perches are welded there are wedges, and nothing else.
-            build = replace(build, axles=tuple(replace(a, perches="welded", perch_mm=a.perch_mm or 140.0) if a.kind == "leaf" else a for a in build.axles))
+            build = replace(
+                build,
+                axles=tuple(replace(a, perches="welded", perch_mm=a.perch_mm or 140.0) if a.kind == "leaf" else a for a in build.axles),
+            )
             for check in evaluate(build, "low").checks:
                 for remedy in check.remedies if check.family == "joint" and check.verdict == "fails" else ():
                     if "wedges" not in remedy.words.template:
@@ -92,7 +95,9 @@ class OneAmount(unittest.TestCase):
                     scene = Scene(build, build.option("low"))
                     line = build.driveline(next(a.id for a in check.about if a.of == "drivelines"))
                     axle = axle_of(build, line)
-                    amount = remedy.words.quantities[0].value * (1 if remedy.pose.pitch_deg > pose_in(build, scene.option, axle.component).pitch_deg else -1)
+                    amount = remedy.words.quantities[0].value * (
+                        1 if remedy.pose.pitch_deg > pose_in(build, scene.option, axle.component).pitch_deg else -1
+                    )
                     wedge = next(m for m in means_of(scene, axle, amount) if m.kind == "wedge")
                     for a, b in zip(wedge.pose.origin_mm, remedy.pose.origin_mm, strict=True):
                         self.assertAlmostEqual(a, b, places=6)

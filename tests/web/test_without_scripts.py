@@ -4,6 +4,7 @@ import re
 import unittest
 from html import unescape
 
+from elmpeg.core.scene.scene import pose_in
 from elmpeg.web.form_tags import PlainForms
 from tests.shop import TestShop
 
@@ -56,6 +57,19 @@ class Plain(unittest.TestCase):
                 if answer.status_code == 200:
                     self.assertIn("<!doctype html>", answer.text)
                 self.assertEqual(self.head().number, before + 1)
+
+    def test_a_height_that_is_typed_in_the_bay_moves_the_part_in_hand(self):
+        for part in ("engine", "rear-axle"):
+            before = {c.id: self.height(c.id) for c in self.head().build.components if c.parent is None}
+            answer = self.send(f"/builds/cairn-2/bay?option=low&part={part}", "/bay/move", x_value="741.5")
+            self.assertEqual(answer.status_code, 200, re.findall(r'field-error.*?</p>|class="refused.*?</div>', answer.text, re.S))
+            moved = [c for c, place in before.items() if self.height(c) != place]
+            self.assertEqual(moved, [part])
+            self.assertAlmostEqual(self.height(part)[0], 741.5)
+
+    def height(self, component):
+        build = self.head().build
+        return pose_in(build, build.option("low"), component).origin_mm
 
     def test_a_refusal_comes_as_a_whole_page_with_the_focus_on_its_field(self):
         answer = self.send("/builds/cairn-2/mounts?option=low&mount=LM", "/mounts/made", tolerance="tight")

@@ -174,7 +174,12 @@ class OnTheScreens(unittest.TestCase):
         for words in ("22 fail", "Raise the gearbox mount 20.0 mm.", "worse by 2.1° · agreed: holds", "6.5 ± 2.0 mm", "at least 6.0 mm"):
             self.assertIn(words, bay)
         opened = self.page("/builds/cairn-2/bay?option=low&check=line.rear.J2")
-        for words in ("4.1° is 1.1° over the 3.0° allowed", "Roll the pinion down 1.1°.", "seen from above", "Main cause of its doubt: rear pinion"):
+        for words in (
+            "4.1° is 1.1° over the 3.0° allowed",
+            "Roll the pinion down 1.1°.",
+            "seen from above",
+            "Main cause of its doubt: rear pinion",
+        ):
             self.assertIn(words, opened)
 
     def test_the_shelf_and_what_to_make(self):

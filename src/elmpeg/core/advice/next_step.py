@@ -144,7 +144,8 @@ def _drive(build: Build, evaluation: Evaluation, opened: str) -> Next | None:
     check = next((c for c in failing if opened in c.ids("drivelines")), failing[0] if failing and not opened else None)
     if check is not None:
         line = next(iter(check.ids("drivelines")), "")
-        return Next(words(plain(f"{capitalised(check.name)}: {in_short(check)}. See what would mend it.")), "drive_mend", (("line", line),))
+        subject = capitalised(check.name.split(": ")[0])
+        return Next(words(plain(f"{subject}: {in_short(check)}. See what would mend it.")), "drive_mend", (("line", line),))
     bare = next((d for d in build.drivelines if not d.shafts), None)
     if bare is not None:
         return Next(words(f"Say what the shafts of {bare.name} are made of; then their speed and their room can be told."), "drive_shafts", (("line", bare.id),))  # fmt: skip

@@ -82,8 +82,8 @@
   const giveBack = () => {
     if (!had) return;
     const e = document.activeElement;
-    // What has just been switched off has the focus until the next frame, and then nobody has.
-    if (e && e !== document.body && e.isConnected && !e.disabled) { had = null; return; }
+    // What has just been switched off or folded away has the focus until the next frame, and then nobody has.
+    if (e && e !== document.body && e.isConnected && !e.disabled && e.checkVisibility()) { had = null; return; }
     const it = had;
     had = null;
     const there = (id) => document.getElementById(id);
