@@ -2,6 +2,7 @@
 
 The controls come from the pages themselves, and the pages from the list of routes: one that is new is operated with the
 others. A control is one of its kind (where it sends, what it is called, what its form hides) and is operated where it is met first.
+The own button of a form that is sent as it stands is pressed by the tests of forms, which send each of them without a browser.
 """
 
 import re
@@ -39,7 +40,7 @@ LIST = """() => {
       includes: [...document.querySelectorAll(e.getAttribute('hx-include')?.startsWith('#') ? e.getAttribute('hx-include') : 'nothing')]
         .flatMap((f) => [...f.elements].filter((o) => o !== e).map((o) => o.name)),
     };
-  }).filter((c) => c.asks);
+  }).filter((c) => c.asks && !(c.type === 'submit' && c.method === 'post' && !c.own));
 }"""
 AGAIN = """async (path) => {
   if (!window.htmx) return false;
@@ -207,7 +208,7 @@ class EveryControl(unittest.TestCase):
                     (self.chosen if mine["tag"] == "SELECT" else self.pressed)(path, mine)
                 changed = self.page.url != where or self.revisions() != revisions
                 self.put_back(heads)
-        self.assertGreater(tried, 180)
+        self.assertGreater(tried, 80)
 
 
 if __name__ == "__main__":

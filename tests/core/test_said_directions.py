@@ -37,7 +37,7 @@ class Said(unittest.TestCase):
     def test_where_the_try_goes(self):
         chance, seen = random.Random(4), {}
         for where, way in SEATS.items():
-            for _ in range(6):
+            for _ in range(3):
                 build = with_seats(way)
                 for part in ("engine", "compressor", "radiator"):
                     if any(c.id == part for c in build.components):
@@ -81,7 +81,7 @@ class OneAmount(unittest.TestCase):
 
     def test_the_wedge_that_is_told_mends_its_joint(self):
         told = 0
-        for lean in (4.0, 6.5, -5.0):
+        for lean in (4.0, -5.0):
             build = position_edits.nudged(CAIRN, "low", "rear-axle", "pitch", lean, position_edits.ORIGIN)
             # Of an axle whose perches are welded there are wedges, and nothing else.
             build = replace(
