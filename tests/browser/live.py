@@ -82,6 +82,21 @@ class Live:
         return page
 
 
+class OneShopCase(unittest.TestCase):
+    """Tests with one browser and one shop for all of them."""
+
+    chromium: Chromium
+    live: Live
+    shop_of: type[TestShop] = TestShop
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.chromium = Chromium()
+        cls.addClassCleanup(cls.chromium.close)
+        cls.live = Live(cls.chromium, cls.shop_of())
+        cls.addClassCleanup(cls.live.close)
+
+
 class BrowserCase(unittest.TestCase):
     """Tests with a browser for all of them and a shop of its own for each, which must leave no complaint."""
 

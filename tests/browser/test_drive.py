@@ -1,22 +1,10 @@
 """Drive as a person uses it: the pointer and the arrow keys on a chart, the slider that moves the Bay, a line mended by hand."""
 
-import unittest
-
-from tests.browser.live import Chromium, Live, settled
+from tests.browser.live import OneShopCase, settled
 
 
-class Drive(unittest.TestCase):
+class Drive(OneShopCase):
     """One browser and one shop for all."""
-
-    @classmethod
-    def setUpClass(cls):
-        cls.chromium = Chromium()
-        cls.live = Live(cls.chromium)
-
-    @classmethod
-    def tearDownClass(cls):
-        cls.live.close()
-        cls.chromium.close()
 
     def tearDown(self):
         self.assertEqual(self.live.complaints, [])

@@ -14,7 +14,7 @@ from playwright.sync_api import Error
 from elmpeg.core.base.errors import MissingError
 from elmpeg.store.builds import Author
 from tests.browser.every_page import pages
-from tests.browser.live import Chromium, Live, settled
+from tests.browser.live import OneShopCase, settled
 
 ORLA = Author(1, "Orla Fennick", "lead")
 ENDS_THE_SESSION = ("/sign-out", "/sign-out/everywhere")
@@ -98,15 +98,8 @@ def kind_of(control):
     return (control["tag"], control["type"], where, do, name, re.sub(r"\d+", "#", value), re.sub(r"\d+|“.*?”", "#", words)[:30])
 
 
-class EveryControl(unittest.TestCase):
+class EveryControl(OneShopCase):
     maxDiff = None
-
-    @classmethod
-    def setUpClass(cls):
-        cls.chromium = Chromium()
-        cls.addClassCleanup(cls.chromium.close)
-        cls.live = Live(cls.chromium)
-        cls.addClassCleanup(cls.live.close)
 
     def setUp(self):
         self.page = self.live.page("orla")

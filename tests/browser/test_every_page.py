@@ -4,7 +4,7 @@ import unittest
 from pathlib import Path
 
 from tests.browser.every_page import pages, with_hostile_names
-from tests.browser.live import Chromium, Live, settled
+from tests.browser.live import OneShopCase, settled
 
 HERE = Path(__file__).parent
 AXE = (HERE / "vendor" / "axe-4.14.1.min.js").read_text()
@@ -59,15 +59,8 @@ TYPED_AND_DRAWN_AGAIN = f"""async () => {{
 }}"""
 
 
-class EveryPage(unittest.TestCase):
+class EveryPage(OneShopCase):
     maxDiff = None
-
-    @classmethod
-    def setUpClass(cls):
-        cls.chromium = Chromium()
-        cls.addClassCleanup(cls.chromium.close)
-        cls.live = Live(cls.chromium)
-        cls.addClassCleanup(cls.live.close)
 
     def looked_at(self, page, path, looks, axe=()):
         page.goto(path)

@@ -2,7 +2,7 @@
 
 import unittest
 
-from tests.browser.live import Chromium, Live, settled
+from tests.browser.live import OneShopCase, settled
 from tests.empty import PASSWORD, EmptyShop
 
 MOST_ACTIONS = 60
@@ -62,18 +62,10 @@ def walk(hand, code):
     yield "first-joint"
 
 
-class Newcomer(unittest.TestCase):
+class Newcomer(OneShopCase):
     """From nothing to the first answers."""
 
-    @classmethod
-    def setUpClass(cls):
-        cls.chromium = Chromium()
-        cls.live = Live(cls.chromium, EmptyShop())
-
-    @classmethod
-    def tearDownClass(cls):
-        cls.live.close()
-        cls.chromium.close()
+    shop_of = EmptyShop
 
     def test_from_an_empty_shop_to_a_gap_and_a_joint(self):
         page = self.live.page()

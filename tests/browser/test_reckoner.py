@@ -1,19 +1,11 @@
 """Reckoning as a person does it: found by a word, typed, answered at once, by keyboard alone and on a tablet."""
 
 import json
-import unittest
 
-from tests.browser.live import Chromium, Live, settled
+from tests.browser.live import OneShopCase, settled
 
 
-class Reckoning(unittest.TestCase):
-    @classmethod
-    def setUpClass(cls):
-        cls.chromium = Chromium()
-        cls.live = Live(cls.chromium)
-        cls.addClassCleanup(cls.chromium.close)
-        cls.addClassCleanup(cls.live.close)
-
+class Reckoning(OneShopCase):
     def tearDown(self):
         self.assertEqual(self.live.complaints, [])
 

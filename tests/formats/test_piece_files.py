@@ -324,6 +324,7 @@ class OnPaper(unittest.TestCase):
     def test_left_and_right_change_places_on_the_other_hand(self):
         self.assertEqual(other_side("right rail, hole A"), "left rail, hole A")
         self.assertEqual(other_side("Left rail to right rail"), "Right rail to left rail")
+        self.assertEqual(other_side("Upright of the right brightwork"), "Upright of the left brightwork")
         self.assertEqual(other_side(other_side("left, right and neither")), "left, right and neither")
 
     def test_more_than_sixty_sheets_are_refused(self):

@@ -17,6 +17,7 @@ from fastapi.responses import RedirectResponse, Response
 from starlette.routing import Match
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.alone import AGAIN_WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.web.desk import Desk
 from elmpeg.web.forms import Form
@@ -47,6 +48,10 @@ class Act:
     def go_to(self, name: str, **query: str) -> Response:
         """Send the browser to another page of the build, on the option that was shown."""
         return self.desk.go(f"{self.desk.shop.url(name, build_id=self.build_id)}?{self.desk.query(option=self.text('option'), **query)}")
+
+    def looked_again(self) -> str:
+        """How somebody who works alone says that they looked at their own work again: the way they chose, and a note."""
+        return " ".join(filter(None, (self.form.choice("alone_way", AGAIN_WAYS), self.text("alone_note").strip())))
 
     def change(self, words: str | Callable[[Build], str], edit: Callable[[Build], Build]) -> Outcome:
         """Save an edit, unless a field that was read is refused; raises InputError with all refusals."""

@@ -15,7 +15,7 @@ from markupsafe import Markup
 from starlette.datastructures import FormData
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.build.alone import WAYS
+from elmpeg.core.build.alone import AGAIN_WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.formats.paper import Head
 from elmpeg.store.accounts import BrowserSession, Person
@@ -130,7 +130,7 @@ class Desk:
             # Of what is put away a page offers what it offers to those who look.
             person=replace(self.person, role="viewer") if self.only_looked_at else self.person,
             asker=self.person,
-            alone_ways=WAYS,
+            alone_ways=AGAIN_WAYS,
             bench_there=self.shop.settings.demo,
             csrf=self.session.csrf,
             show=self.show,

@@ -6,7 +6,7 @@ from elmpeg.core.base.errors import InputError
 
 LONGEST = 200
 LEAST = 3
-WAYS = ("from another end", "with another tool", "from another end and with another tool", "later, from the start")
+AGAIN_WAYS = ("from another end", "with another tool", "from another end and with another tool", "later, from the start")
 """How somebody reads again what they read themselves, so that the same slip is not made twice."""
 
 
@@ -14,5 +14,5 @@ def looked_again(field: str, text: str) -> str:
     """How the same person did it again, tidied. Raises InputError where too little is said."""
     tidy = " ".join(text.split())
     if not LEAST <= len(tidy) <= LONGEST:
-        raise InputError(field, f"say in {LEAST} to {LONGEST} letters how you did it again: {', '.join(WAYS[:2])}")
+        raise InputError(field, f"say in {LEAST} to {LONGEST} letters how you did it again: {', '.join(AGAIN_WAYS[:2])}")
     return tidy

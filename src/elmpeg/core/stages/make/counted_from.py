@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
+
 from elmpeg.core.base.record import record
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.stages.make.piece_shape import PieceShape
 
 CORNER = "the lower left corner"
-MIRRORED_WORDS = (("left", "right"), ("Left", "Right"), ("LEFT", "RIGHT"))
+OTHER_SIDE = {"left": "right", "Left": "Right", "LEFT": "RIGHT", "right": "left", "Right": "Left", "RIGHT": "LEFT"}
+_SIDE = re.compile(rf"\b(?:{'|'.join(OTHER_SIDE)})\b")
 
 
 @record
@@ -34,7 +37,5 @@ def zero_of(piece: Piece, shape: PieceShape, mirrored: bool = False) -> Zero:
 
 
 def other_side(text: str) -> str:
-    """What is said of one side of a vehicle, of the other: left and right change places."""
-    for a, b in MIRRORED_WORDS:
-        text = b.join(part.replace(b, a) for part in text.split(a))
-    return text
+    """What is said of one side of a vehicle, of the other: the words left and right change places; an upright stays one."""
+    return _SIDE.sub(lambda side: OTHER_SIDE[side[0]], text)

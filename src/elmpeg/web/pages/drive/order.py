@@ -7,7 +7,6 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import noted
-from elmpeg.core.build.alone import WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import (
     Driveline,
@@ -182,7 +181,7 @@ def _read_again(act: Act, order: ShaftOrder) -> str:
     """How somebody who works alone read an order's lengths again, once these are the sheet's. Raises InputError where not."""
     sheet = sheet_of(act.build, order)
     again = {s.member: act.form.length(f"again_{s.member}") for s in sheet.shafts}
-    how = " ".join(filter(None, (act.form.choice("alone_way", WAYS), act.text("alone_note").strip())))
+    how = act.looked_again()
     act.form.require()
     order_edits.require_read_again(sheet, again)
     return how

@@ -6,7 +6,6 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 
 from elmpeg.core.base.errors import MissingError
-from elmpeg.core.build.alone import WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.pieces import Piece, Sending
 from elmpeg.core.scene.scene import Scene
@@ -118,7 +117,7 @@ def keep_sending(act: Act) -> Outcome:
         form.text("checked_by", 80),
         form.text("note", 200),
         old.drawing if old else None,
-        _gone_over_again(act) if act.desk.alone else "",
+        act.looked_again() if act.desk.alone and act.form.tick("alone") else "",
     )
     option = act.text("option")
 
@@ -127,13 +126,6 @@ def keep_sending(act: Act) -> Outcome:
         return piece_edits.with_sending(build, Scene(build, chosen), piece.id, made)
 
     return act.change(f"{piece.name}: {made.state}, {made.to}", edit)
-
-
-def _gone_over_again(act: Act) -> str:
-    """How somebody who works alone went over a drawing again; empty where they do not say that they did."""
-    if not act.form.tick("alone"):
-        return ""
-    return " ".join(filter(None, (act.form.choice("alone_way", WAYS), act.text("alone_note").strip())))
 
 
 def _order(build_id: str, desk: Desk) -> tuple[Scene, Piece, PieceShape, Sending]:

@@ -10,7 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
-from elmpeg.core.build.alone import WAYS, looked_again
+from elmpeg.core.build.alone import looked_again
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.weldments import Bevel, GateKind, Heated, HeatedThing, Seam, WeldDone, WeldGate, Weldment
@@ -141,7 +141,7 @@ def _passed(act: Act, gate: WeldGate, do: str, person: str) -> WeldGate:
         return replace(gate, seen_by=person, alone="")
     if not act.desk.alone:
         raise InputError("gate", f"was done by {person}; somebody else looks")
-    how = " ".join(filter(None, (act.form.choice("alone_way", WAYS), act.text("alone_note").strip())))
+    how = act.looked_again()
     act.form.require()
     return replace(gate, seen_by=person, alone=looked_again("alone_note", how))
 
