@@ -48,12 +48,14 @@ class Field:
     """What it stands in, within its form, the innermost last."""
 
     @property
-    def foot(self) -> int:
-        """Where words about it go: behind it and the box it is drawn in; with several to tick, under them all."""
+    def told_at(self) -> int:
+        """Where words about it go: behind it and the box it is drawn in; with several to tick, over them, where a long list begins."""
         if self.kind in TICKED:
             group = next((t for t in reversed(self.inside) if t.name == "fieldset"), None)
             label = next((t for t in reversed(self.inside) if t.name == "label"), None)
-            return group.content_end if group else label.closed if label else self.tag.closed
+            if group:
+                return [*self.inside, self.tag][self.inside.index(group) + 1].start
+            return label.closed if label else self.tag.closed
         around = self.inside[-1] if self.inside else None
         return around.closed if around and "select" in around.get("class").split() else self.tag.closed
 
@@ -185,7 +187,7 @@ def told_beside_fields(page: str, errors: Mapping[str, str], acted: str, sent: F
         marks = _filled(page, one, sent, k, edits)
         if name in errors and name not in told and one.kind != "hidden":
             marks += f' aria-invalid="true" aria-describedby="error-{escape(name)}"' + ("" if told else " autofocus")
-            edits.append((one.foot, one.foot, _message(name, errors[name])))
+            edits.append((one.told_at, one.told_at, _message(name, errors[name])))
             told.add(name)
             folds += [t for t in one.inside if t.name == "details" and t not in folds]
         if marks:

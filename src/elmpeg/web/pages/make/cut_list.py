@@ -68,10 +68,11 @@ def _chosen(desk: Desk) -> frozenset[str]:
     return frozenset(v for v in said if isinstance(v, str) and v)
 
 
-def _cut(desk: Desk, build: Build) -> list[tuple[str, Moved]]:
-    """Pieces that are cut already, each by its name with the movement in which it was."""
-    names = {p.id: p.name for p in build.pieces}
-    return [(names[piece], moved) for piece, moved in desk.shop.shelf.cut_for(build.id).items() if piece in names]
+def _cut(desk: Desk, build: Build) -> list[tuple[Moved, list[str]]]:
+    """Movements in which pieces were cut, each with the names of those that are there still."""
+    standing = desk.shop.shelf.cut_for(build.id)
+    moves = {moved.id: moved for moved in standing.values()}
+    return [(moved, [p.name for p in build.pieces if p.id in standing and standing[p.id].id == moved.id]) for moved in moves.values()]
 
 
 def _again(desk: Desk, build: Build, found: CutList) -> list[str]:

@@ -141,7 +141,7 @@ def take_back(desk: ChangeDesk) -> Response:
         desk.shop.shelf.take_back(desk.number("move"), desk.person.name)
     except InputError as refused:
         return page(desk, Outcome(errors=refused.errors))
-    return page(desk, Outcome(notice="Taken back: the shelf is as it was before that."))
+    return page(desk, Outcome(notice="Taken back: the shelf lies as if that had not been; what was moved since stays."))
 
 
 @router.post("/shelf/held", name="mark_held")
