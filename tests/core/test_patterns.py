@@ -13,12 +13,13 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import CentreDistance, Chain, ChainLink, Match, Pattern, PatternHole
 from elmpeg.core.build.options import Option
-from elmpeg.core.build.pieces import Piece, PlateHole
+from elmpeg.core.build.pieces import OwnHole, Piece, PlateHole
 from elmpeg.core.build.survey import Datum, Point
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.fastening.pattern_fit import Hole, Stud, laid_anew, pattern_fit, wrong_ways
 from elmpeg.core.methods.shapes.outlines import straight
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.piece_shape import piece_shape
 from elmpeg.core.stages.mount.chains import chain_result, with_chain
 from elmpeg.core.stages.mount.patterns import both_sides, from_distances, from_points, next_drill_mm, with_pattern, without_pattern
 from elmpeg.core.stages.mount.plates import plate_geometry, with_plate, without_plate
@@ -270,6 +271,16 @@ class Plates(unittest.TestCase):
         self.assertAlmostEqual({h.id: h.edge_mm for h in made.holes}["L-a"], round_, delta=0.1)
         self.assertEqual({h.id: h.xy_mm for h in made.holes}["U-2"], (130.0, 50.0))
         self.assertAlmostEqual(made.narrowest_mm, 60 - 9)
+
+    def test_a_hole_has_one_letter_where_it_is_planned_and_where_it_is_made(self):
+        draw = random.Random(4)
+        for _ in range(20):
+            own = tuple(OwnHole(f"own{k}", draw.uniform(0, 200), draw.uniform(0, 100), 7.0) for k in range(draw.randrange(4)))
+            build = self.build(own_holes=own, turn_deg=draw.uniform(-40, 40))
+            planned = {h.id: h.letter for h in plate_geometry(build, build.pieces[0]).holes}
+            made = {h.id: h.letter for h in piece_shape(Scene(build, build.options[0]), build.pieces[0]).holes}
+            self.assertEqual(planned, {i: made[i] for i in planned})
+            self.assertEqual(sorted(made.values()), [chr(ord("A") + k) for k in range(6 + len(own))])
 
     def test_a_plate_that_goes_on_turned_is_told_and_a_lopsided_one_is_not(self):
         build = self.build()

@@ -38,8 +38,8 @@ def _line(panel: Panel, request: Driveline, result: Result | None, j: int, sign:
     panel.line([flat(p) for p in places], "path")
     panel.line([flat(places[-1]), flat(end)], "other")
     if j == 2:
-        panel.note(flat(start), "drive end", f"{at}input_axis.2")
-        panel.note(flat(end), "driven end", f"{at}output_axis.2")
+        panel.note(flat(start), "drive end", f"{at}input_axis.down_deg")
+        panel.note(flat(end), "driven end", f"{at}output_axis.down_deg")
     for k, joint in enumerate(request.joints):
         panel.dot(flat(joint.xyz_mm), "part")
         if result is None:

@@ -150,7 +150,9 @@ def _panel(
     sheet.cover_lines(crossed, SOFT)
     if panel.title:
         sheet.cover_box(0, 0, width, TITLE_PX, HARD)
-        marks.append(Lettering(0, 0, width, TITLE_PX, panel.title, "title"))
+        # A small drawing with letters has no room for which side is meant; the large one beside it says so.
+        title = panel.title.split(",")[0] if only else panel.title
+        marks.append(Lettering(0, 0, width, TITLE_PX, title, "title"))
     if panel.to_scale:
         marks += _scale_bar(p, sheet, bar)
     by_code = {label.code: (field, own) for label, field, own in labels}

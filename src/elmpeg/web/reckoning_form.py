@@ -74,6 +74,9 @@ class ShownChoice:
     choices: tuple[str, ...]
     children: tuple[Shown, ...]
     error: str
+    path: str
+    hint: str = ""
+    direction: bool = False
     kind: Literal["choice"] = "choice"
 
 
@@ -143,8 +146,9 @@ class FormOf:
         self.names.add(f"{path}.kind")
         shown = tuple(self._shown(c, row) for c in children)
         return ShownChoice(
-            node.label, f"{TYPED}{path}.kind", chosen, choices if node.needed else ("", *choices), shown, self._error(f"{path}.kind")
-        )
+            node.label, f"{TYPED}{path}.kind", chosen, choices if node.needed else ("", *choices), shown,
+            self._error(f"{path}.kind") or self._error(path), path, node.hint, node.direction,
+        )  # fmt: skip
 
     def _leaf(self, leaf: Leaf, path: str) -> ShownLeaf:
         source, taken = self.sheet.sources.get(path, ("", ""))

@@ -13,6 +13,7 @@ from elmpeg.core.base.quantities import Unit
 from elmpeg.core.build.reckonings import Reckoning, ReckoningVersion, SetAside, TypedFigure
 from elmpeg.core.build.survey import Tool
 from elmpeg.core.calculators import CALCULATORS, Calculator
+from elmpeg.core.reckoning.earlier import in_todays_fields
 from elmpeg.core.reckoning.fields import Node, Rows, fields_of, leaves, row_number, rows_typed
 from elmpeg.core.reckoning.from_build import FromBuild, Taken, changed
 from elmpeg.core.reckoning.reckon import Reckoned, reckon
@@ -170,10 +171,11 @@ def from_kept(kept: Reckoning, number: int, tools: tuple[Tool, ...], place: From
         raise MissingError(f"“{kept.name}” is a calculation of a kind that is not known here: {kept.calculator}")
     v = kept.version(number)
     sources = {f.name: (f.source, f.taken) for f in v.figures if f.source}
-    typed = {f.name: f.text for f in v.figures if f.text}
-    aside = [(a.name, {f.name: f.text for f in a.figures}) for a in v.aside]
+    calculator = CALCULATORS[kept.calculator]
+    typed = in_todays_fields(calculator, {f.name: f.text for f in v.figures if f.text})
+    aside = [(a.name, in_todays_fields(calculator, {f.name: f.text for f in a.figures})) for a in v.aside]
     return Sheet(
-        CALCULATORS[kept.calculator], typed, v.unit, tools, v.length_tool, v.angle_tool, sources, {EVERYTHING}, aside, kept, v.number, place
+        calculator, typed, v.unit, tools, v.length_tool, v.angle_tool, sources, {EVERYTHING}, aside, kept, v.number, place
     )  # fmt: skip
 
 

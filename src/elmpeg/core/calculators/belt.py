@@ -8,7 +8,8 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from elmpeg.core.base.quantities import deg, words
-from elmpeg.core.calculators.fields import Finite, Mm, Name, PositiveMm, Request, distinct
+from elmpeg.core.calculators.directions import InPlane
+from elmpeg.core.calculators.fields import Mm, Name, PositiveMm, Request, distinct
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
 from elmpeg.core.methods.belts.belt_path import Pulley, Slot, belt_path, pulley_rpm, slid, slot_range
 
@@ -31,7 +32,7 @@ class SlotFields(Request):
     """The pulley that slides, which way, and from where to where."""
 
     id: Name
-    direction: tuple[Finite, Finite]
+    direction: InPlane
     from_mm: Mm
     to_mm: Mm
 
@@ -137,7 +138,7 @@ CALCULATOR = Calculator(
             {"id": "crank", "x_mm": 0, "y_mm": 0, "d_mm": 160}, {"id": "idler", "x_mm": 165, "y_mm": 60, "d_mm": 70, "back": True},
             {"id": "alternator", "x_mm": 300, "y_mm": 200, "d_mm": 60}, {"id": "pump", "x_mm": -10, "y_mm": 300, "d_mm": 140},
         ],
-        "rpm": 2000, "slot": {"id": "alternator", "direction": [1, 0.4], "from_mm": -12, "to_mm": 30},
+        "rpm": 2000, "slot": {"id": "alternator", "direction": 21.8, "from_mm": -12, "to_mm": 30},
         "stock_mm": [1350, 1375, 1400, 1425],
     },
     limits=limits,
@@ -146,8 +147,8 @@ CALCULATOR = Calculator(
     labels={
         "pulleys": "Pulleys, as the belt runs anticlockwise", "pulleys.id": "Name", "pulleys.x_mm": "Across", "pulleys.y_mm": "Up",
         "pulleys.d_mm": "Pitch diameter", "pulleys.back": "On the belt's back", "rpm": "Speed of the first pulley",
-        "slot": "Slot for tension", "slot.id": "Pulley that slides", "slot.direction": "Slides along", "slot.direction.0": "across",
-        "slot.direction.1": "up", "slot.from_mm": "from", "slot.to_mm": "to", "stock_mm": "Belts to be had",
+        "slot": "Slot for tension", "slot.id": "Pulley that slides", "slot.direction": "Slides upwards from level, going right, by",
+        "slot.from_mm": "from", "slot.to_mm": "to", "stock_mm": "Belts to be had",
     },
     hints={"stock_mm": "lengths with semicolons", "pulleys.d_mm": "where the belt's cords run, not the rim"},
     caution="Keep hands and cloth clear of a running belt; guard it.",

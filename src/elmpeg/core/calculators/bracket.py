@@ -8,7 +8,8 @@ from pydantic import Field
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import mm, words
-from elmpeg.core.calculators.fields import Axis, Finite, Name, NotNegativeMm, PointMm, PositiveMm, Request
+from elmpeg.core.calculators.directions import AxisUp
+from elmpeg.core.calculators.fields import Finite, Name, NotNegativeMm, PointMm, PositiveMm, Request
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
 from elmpeg.core.methods.sheet_metal.folded_bracket import FLAT_WITHIN_MM, Face, FaceHole, FoldedBracket, folded_bracket
 
@@ -24,7 +25,7 @@ class HoleFields(Request):
 class FaceFields(Request):
     """A face by its normal, from the surface into the sheet, and its holes."""
 
-    normal: Axis
+    normal: AxisUp
     holes: Annotated[list[HoleFields], Field(min_length=1, max_length=60)]
 
 
@@ -81,7 +82,7 @@ def limits(request: Bracket, result: Result) -> tuple[Limit, ...]:
         found.append(Limit(c["id"], f"{name} to the bend", c["value_mm"], "mm", low=c["limit_mm"], mend=move))
     for side, off in zip("ab", result["off_plane_mm"], strict=True):
         if len(getattr(request, side).holes) > 1:
-            again = words("measure its holes again, or give the normal that they have")
+            again = words("measure its holes again, or give the way that the face lies")
             label = f"Holes of face {side.upper()} off one plane"
             found.append(Limit(f"plane {side}", label, off, "mm", high=FLAT_WITHIN_MM, mend=again))
     return tuple(found)
@@ -99,7 +100,7 @@ CALCULATOR = Calculator(
         Answer("bend_deg", "Fold it from flat by"),
         Answer("arc_mm", "The arc takes, along the flat"),
         Answer("setback_mm", "Arc begins before the sharp corner by"),
-        Answer("k", "k", "ratio"),
+        Answer("k", "K factor", "ratio"),
     ),
     tables=(
         Table("flat", "Holes in the flat, from the bend line, seen from outside", (
@@ -114,18 +115,18 @@ CALCULATOR = Calculator(
     not_told="Whether the bracket is stiff or strong enough, and whether your brake can reach the fold.",
     example={
         "thickness_mm": 5, "inside_radius_mm": 5,
-        "a": {"normal": [0, 0, 1], "holes": [{"id": "A1", "xyz_mm": [30, 0, 0], "hole_mm": 11}, {"id": "A2", "xyz_mm": [90, 0, 0], "hole_mm": 11}]},
-        "b": {"normal": [0, -1, 0], "holes": [{"id": "B1", "xyz_mm": [45, 70, 55], "hole_mm": 11}, {"id": "B2", "xyz_mm": [80, 70, 55], "hole_mm": 11}]},
+        "a": {"normal": {"kind": "up"}, "holes": [{"id": "A1", "xyz_mm": [30, 0, 0], "hole_mm": 11}, {"id": "A2", "xyz_mm": [90, 0, 0], "hole_mm": 11}]},
+        "b": {"normal": {"kind": "to_the_left"}, "holes": [{"id": "B1", "xyz_mm": [45, 70, 55], "hole_mm": 11}, {"id": "B2", "xyz_mm": [80, 70, 55], "hole_mm": 11}]},
         "measure": [["A1", "B1"], ["A2", "B2"]],
     },
     limits=limits,
     exact=('k',),
     labels={
-        "thickness_mm": "Thickness", "inside_radius_mm": "Inside radius", "k": "k, if known", "a": "Face A", "b": "Face B",
-        "a.normal": "Normal, into the sheet", "b.normal": "Normal, into the sheet", "a.holes": "Holes of A", "b.holes": "Holes of B",
+        "thickness_mm": "Thickness", "inside_radius_mm": "Inside radius", "k": "K factor, if known", "a": "Face A", "b": "Face B",
+        "a.normal": "From the face into the sheet", "b.normal": "From the face into the sheet", "a.holes": "Holes of A", "b.holes": "Holes of B",
         "a.holes.id": "Hole", "b.holes.id": "Hole", "a.holes.xyz_mm": "Centre", "b.holes.xyz_mm": "Centre",
         "a.holes.hole_mm": "Diameter", "b.holes.hole_mm": "Diameter", "measure": "Distances wanted in the flat",
     },
-    hints={"measure": "pairs of holes: A1-B1; A2-B2", "a.normal": "from the surface the sheet touches into the sheet: 0, 0, 1 lies on top"},
+    hints={"measure": "pairs of holes: A1-B1; A2-B2", "a.normal": "up: the sheet lies on top of it"},
     caution="Mounts that hold engines, seats, belts or packs: let a qualified person judge the strength.",
 )  # fmt: skip

@@ -12,7 +12,8 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Placed, Pose, placed
 from elmpeg.core.base.quantities import Words, mm, words
 from elmpeg.core.base.vectors import add, norm, scale, sub, unit
-from elmpeg.core.calculators.fields import Axis, Deg, FlatMm, Mm, Name, PointMm, PositiveMm, Request
+from elmpeg.core.calculators.directions import AxisToRight
+from elmpeg.core.calculators.fields import Deg, FlatMm, Mm, Name, PointMm, PositiveMm, Request
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result
 from elmpeg.core.methods.shapes.clearance import Body, Straight, Swing, least_room, moved, room_between
 from elmpeg.core.methods.shapes.room import nearest
@@ -119,7 +120,7 @@ class SwingFields(Request):
     kind: Literal["swing"]
     of: Literal["a", "b"]
     about_mm: PointMm
-    axis: Axis
+    axis: AxisToRight
     from_deg: Deg
     to_deg: Deg
 
@@ -300,7 +301,7 @@ CALCULATOR = Calculator(
     example={
         "a": {"solids": [{"id": "flap", "kind": "box", "centre_mm": [-20, 0, -250], "size_mm": [40, 1400, 500]}]},
         "b": {"solids": [{"id": "bumper", "kind": "box", "centre_mm": [300, 0, -560], "size_mm": [120, 1500, 100]}]},
-        "motion": {"of": "a", "kind": "swing", "about_mm": [0, 0, 0], "axis": [0, 1, 0], "from_deg": -95, "to_deg": 0},
+        "motion": {"of": "a", "kind": "swing", "about_mm": [0, 0, 0], "axis": {"kind": "to_the_right"}, "from_deg": -95, "to_deg": 0},
     },
     limits=limits,
     near=near,
@@ -308,7 +309,9 @@ CALCULATOR = Calculator(
     exact=('motion.from_deg', 'motion.to_deg', 'motion.by_mm'),
     labels={
         "a": "First body", "b": "Second body", "a.solids": "Its shapes", "b.solids": "Its shapes", "a.pose": "Where it sits", "b.pose": "Where it sits",
-        "motion": "Movement", "motion.of": "Which moves", "motion.by_mm": "moves by", "motion.about_mm": "swings about", "motion.axis": "along",
+        **{f"{side}.pose.{name}": said for side in "ab" for name, said in (
+            ("roll_deg", "Right side up"), ("pitch_deg", "Tail down"), ("yaw_deg", "Tail to the right"))},
+        "motion": "Movement", "motion.of": "Which moves", "motion.by_mm": "moves by", "motion.about_mm": "swings about", "motion.axis": "hinge line points",
         "motion.from_deg": "from", "motion.to_deg": "to",
     },
 )  # fmt: skip

@@ -10,7 +10,8 @@ from pydantic import Field
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import words
 from elmpeg.core.base.verdicts import worst
-from elmpeg.core.calculators.fields import Axis, Deg, Finite, Name, PointMm, Request
+from elmpeg.core.calculators.directions import AxisToRear
+from elmpeg.core.calculators.fields import Deg, Finite, Name, PointMm, Request
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
 from elmpeg.core.methods.driveline import line_motion as line
 from elmpeg.core.methods.driveline.joint_limits import JointBand, JointLimits, School, joint_bands, line_verdicts
@@ -30,8 +31,8 @@ class Driveline(Request):
     """A line at a speed. Axes run from the drive end to the driven end; one phase a shaft."""
 
     rpm: Annotated[Finite, Field(gt=0, le=100_000)]
-    input_axis: Axis
-    output_axis: Axis
+    input_axis: AxisToRear
+    output_axis: AxisToRear
     joints: Annotated[list[JointFields], Field(min_length=1, max_length=20)]
     phases_deg: list[Deg]
     school: School
@@ -121,16 +122,16 @@ CALCULATOR = Calculator(
     source="Kinematics of the cross; 3° or √(1000 rad/s²) / ω as the cap.",
     not_told="Torque, bearing life and balance.",
     example={
-        "rpm": 3000, "input_axis": [1, 0, -0.05], "output_axis": [1, 0, -0.05], "phases_deg": [0], "school": "three_degree",
+        "rpm": 3000, "input_axis": {"kind": "to_the_rear", "down_deg": 3}, "output_axis": {"kind": "to_the_rear", "down_deg": 3}, "phases_deg": [0], "school": "three_degree",
         "joints": [{"id": "front", "xyz_mm": [0, 0, 0], "kind": "cardan"}, {"id": "rear", "xyz_mm": [1300, 0, -110], "kind": "cardan"}],
     },
     limits=limits,
     exact=('phases_deg', 'joints.max_angle_deg'),
     labels={
-        "rpm": "Shaft speed", "input_axis": "Drive end points along", "output_axis": "Driven end points along", "joints": "Joints, from the drive end",
+        "rpm": "Shaft speed", "input_axis": "Drive end: its axis runs", "output_axis": "Driven end: its axis runs", "joints": "Joints, from the drive end",
         "joints.id": "Joint", "joints.xyz_mm": "Centre", "joints.kind": "Kind", "joints.max_angle_deg": "Maker's limit",
         "phases_deg": "Forks out of line, each shaft", "school": "Cap",
     },
-    hints={"input_axis": "from front to rear, such as 1, 0, −0.05", "phases_deg": "0 for each shaft, with semicolons"},
+    hints={"input_axis": "as the gauge on its flange or yoke reads; − where it slopes up", "phases_deg": "0 for each shaft, with semicolons"},
     caution="A shaft that lets go kills: guard it, and have it balanced.",
 )  # fmt: skip

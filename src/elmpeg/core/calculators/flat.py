@@ -83,7 +83,7 @@ CALCULATOR = Calculator(
         Answer("k_of_strip", "k of the test strip", "ratio"),
     ),
     tables=(
-        Table("by_bend", "At each bend", (Answer("line_mm", "Bend line at"), Answer("deduction_mm", "Takes off"), Answer("k", "k", "ratio"))),
+        Table("by_bend", "At each bend", (Answer("line_mm", "Bend line at"), Answer("deduction_mm", "Takes off"), Answer("k", "K factor", "ratio"))),
     ),
     formula="Flat = outside lengths − what the bends take off. Setback = (r + t) · tan(angle / 2); arc = angle · (r + k · t); a bend takes off "
     "2 setback − arc; its line is at the middle of the arc. k is the bend's own, else the test strip's, else (0.65 + 0.5 · log₁₀(r / t)) / 2.",
@@ -96,7 +96,7 @@ CALCULATOR = Calculator(
     limits=limits,
     labels={
         "thickness_mm": "Thickness", "flanges_mm": "Outside lengths, in order", "bends": "Bends between them", "bends.angle_deg": "Turns from flat",
-        "bends.inside_radius_mm": "Inside radius", "bends.k": "k, if known", "strip": "Test strip of this sheet", "strip.flat_mm": "Flat, before",
+        "bends.inside_radius_mm": "Inside radius", "bends.k": "K factor, if known", "strip": "Test strip of this sheet", "strip.flat_mm": "Flat, before",
         "strip.flanges_mm": "Outside lengths, after", "strip.flanges_mm.0": "one leg", "strip.flanges_mm.1": "other leg",
         "strip.angle_deg": "Turned from flat by", "strip.inside_radius_mm": "Inside radius",
     },

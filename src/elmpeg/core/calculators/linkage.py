@@ -7,7 +7,8 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from elmpeg.core.base.quantities import deg, words
-from elmpeg.core.calculators.fields import Axis, Deg, PointMm, Request
+from elmpeg.core.calculators.directions import AxisToRight
+from elmpeg.core.calculators.fields import Deg, PointMm, Request
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
 from elmpeg.core.methods.linkage.lever_sweep import Lever, LeverSweep, lever_sweep
 
@@ -19,7 +20,7 @@ class LeverFields(Request):
     """A lever as it is given (0°) and how far it may go."""
 
     pivot_mm: PointMm
-    axis: Axis
+    axis: AxisToRight
     end_mm: PointMm
     from_deg: Deg
     to_deg: Deg
@@ -83,7 +84,7 @@ def limits(request: Linkage, result: Result) -> tuple[Limit, ...]:
     return tuple(found)
 
 
-_TO_SIDE = [0, 1, 0]
+_TO_SIDE = {"kind": "to_the_right"}
 CALCULATOR = Calculator(
     name="linkage",
     purpose="Two levers and a rod through their movement: leverage, over-travel, joints",
@@ -126,6 +127,6 @@ CALCULATOR = Calculator(
         "match": "Put on where", "match.drive_deg": "the drive stands at", "match.driven_deg": "and the driven at",
         "steps": "Places to look at",
     },
-    hints={"drive.axis": "0, 1, 0 turns in the side view", "drive.from_deg": "0° is as given; right-hand rule about the axis"},
+    hints={"drive.axis": "to the right: it swings in the side view", "drive.from_deg": "0° is as given; right-hand rule about the axis"},
     caution="Brakes, clutch, throttle and steering: let a qualified person check the linkage before it is driven.",
 )  # fmt: skip

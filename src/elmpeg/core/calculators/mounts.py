@@ -9,7 +9,8 @@ from pydantic import Field
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed
 from elmpeg.core.base.quantities import mm, words
-from elmpeg.core.calculators.fields import Axis, Deg, Mm, Name, PointMm, PositiveMm, Request
+from elmpeg.core.calculators.directions import AxisUp
+from elmpeg.core.calculators.fields import Deg, Mm, Name, PointMm, PositiveMm, Request
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result, Table
 from elmpeg.core.methods.fastening.mount_geometry import mount_geometry
 
@@ -29,7 +30,7 @@ class Hole(Request):
     """One side of a mount."""
 
     point_mm: PointMm
-    axis: Axis
+    axis: AxisUp
     hole_mm: PositiveMm
 
 
@@ -115,18 +116,19 @@ CALCULATOR = Calculator(
     example={
         "pose": {"x_mm": 400, "y_mm": 0, "z_mm": 620, "roll_deg": 0, "pitch_deg": 3, "yaw_deg": 0},
         "mounts": [
-            {"id": "left", "component": {"point_mm": [0, -250, 0], "axis": [0, 0, 1], "hole_mm": 13},
-             "seat": {"point_mm": [401, -251, 605], "axis": [0, 0, 1], "hole_mm": 14}, "bolt_mm": 12},
-            {"id": "right", "component": {"point_mm": [0, 250, 0], "axis": [0, 0, 1], "hole_mm": 13},
-             "seat": {"point_mm": [399, 250, 608], "axis": [0, 0, 1], "hole_mm": 14}, "bolt_mm": 12},
+            {"id": "left", "component": {"point_mm": [0, -250, 0], "axis": {"kind": "up"}, "hole_mm": 13},
+             "seat": {"point_mm": [401, -251, 605], "axis": {"kind": "up"}, "hole_mm": 14}, "bolt_mm": 12},
+            {"id": "right", "component": {"point_mm": [0, 250, 0], "axis": {"kind": "up"}, "hole_mm": 13},
+             "seat": {"point_mm": [399, 250, 608], "axis": {"kind": "up"}, "hole_mm": 14}, "bolt_mm": 12},
         ],
     },
     limits=limits,
     labels={
-        "pose": "Where the part sits", "mounts": "Mounts", "mounts.id": "Mount", "mounts.component": "On the part, in its own frame",
+        "pose": "Where the part sits", "pose.roll_deg": "Right side up", "pose.pitch_deg": "Tail down", "pose.yaw_deg": "Tail to the right",
+        "mounts": "Mounts", "mounts.id": "Mount", "mounts.component": "On the part, in its own frame",
         "mounts.seat": "Seat, in the vehicle", "mounts.component.point_mm": "Point", "mounts.seat.point_mm": "Point",
         "mounts.component.hole_mm": "Hole", "mounts.seat.hole_mm": "Hole", "mounts.bolt_mm": "Bolt",
-        "mounts.component.axis": "Axis", "mounts.seat.axis": "Axis",
+        "mounts.component.axis": "Bolt points", "mounts.seat.axis": "Bolt points",
     },
     caution="Vehicle on stands, engine held, before a mount is undone.",
 )  # fmt: skip

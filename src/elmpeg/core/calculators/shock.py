@@ -6,7 +6,8 @@ from dataclasses import asdict
 from typing import Any
 
 from elmpeg.core.base.quantities import mm, words
-from elmpeg.core.calculators.fields import Axis, NotNegativeMm, PointMm, PositiveMm, Request
+from elmpeg.core.calculators.directions import AxisUp
+from elmpeg.core.calculators.fields import NotNegativeMm, PointMm, PositiveMm, Request
 from elmpeg.core.calculators.sheet import Answer, Calculator, Limit, Result
 from elmpeg.core.methods.springs.shock_travel import shock_travel, upper_shift_mm
 
@@ -23,7 +24,7 @@ class Shock(Request):
     lower_mm: PointMm
     bump_mm: NotNegativeMm
     droop_mm: NotNegativeMm
-    direction: Axis = (0.0, 0.0, 1.0)
+    direction: AxisUp = (0.0, 0.0, 1.0)
     wanted_up_mm: PositiveMm | None = None
 
 
@@ -76,15 +77,14 @@ CALCULATOR = Calculator(
     not_told="Damping, valve, springs, and whether the shock fouls anything as it leans.",
     example={
         "compressed_mm": 400, "extended_mm": 650, "upper_mm": [0, -380, 820], "lower_mm": [0, -460, 310], "bump_mm": 90, "droop_mm": 110,
-        "direction": [0, 0, 1], "wanted_up_mm": 110,
+        "direction": {"kind": "up"}, "wanted_up_mm": 110,
     },
     limits=limits,
     exact=('wanted_up_mm', 'bump_mm', 'droop_mm'),
     labels={
         "compressed_mm": "Closed, eye to eye", "extended_mm": "Open, eye to eye", "upper_mm": "Upper eye at ride",
-        "lower_mm": "Lower eye at ride", "bump_mm": "Lower eye goes up", "droop_mm": "Lower eye goes down", "direction": "It moves along",
+        "lower_mm": "Lower eye at ride", "bump_mm": "Lower eye goes up", "droop_mm": "Lower eye goes down", "direction": "The lower eye moves",
         "wanted_up_mm": "Room wanted at ride, closing",
     },
-    hints={"direction": "0, 0, 1 is straight up"},
-    caution="Vehicle on stands; a gas shock pushes itself open. Suspension: have it checked by a qualified person.",
+        caution="Vehicle on stands; a gas shock pushes itself open. Suspension: have it checked by a qualified person.",
 )  # fmt: skip

@@ -86,15 +86,15 @@ CALCULATOR = Calculator(
     not_told="Wind-up, bushes, and the spline's own limits.",
     example={
         "driveline": {
-            "rpm": 3000, "input_axis": [1, 0, -0.05], "output_axis": [1, 0, -0.05], "phases_deg": [0], "school": "three_degree",
+            "rpm": 3000, "input_axis": {"kind": "to_the_rear", "down_deg": 3}, "output_axis": {"kind": "to_the_rear", "down_deg": 3}, "phases_deg": [0], "school": "three_degree",
             "joints": [{"id": "front", "xyz_mm": [0, 0, 0], "kind": "cardan"}, {"id": "rear", "xyz_mm": [1300, 0, -110], "kind": "cardan"}],
         },
         "travel": {"kind": "swing", "axle_centre_mm": [1460, 0, -140], "pivot_mm": [300, -120], "steps_mm": [-80, -40, 0, 40, 80]},
     },
     exact=('travel.steps_mm', 'driveline.phases_deg'),
     labels={
-        "driveline": "Driveline at rest", "driveline.rpm": "Shaft speed", "driveline.input_axis": "Drive end points along",
-        "driveline.output_axis": "Driven end points along", "driveline.joints": "Joints, from the drive end", "driveline.joints.id": "Joint",
+        "driveline": "Driveline at rest", "driveline.rpm": "Shaft speed", "driveline.input_axis": "Drive end: its axis runs",
+        "driveline.output_axis": "Driven end: its axis runs", "driveline.joints": "Joints, from the drive end", "driveline.joints.id": "Joint",
         "driveline.joints.xyz_mm": "Centre", "driveline.joints.kind": "Kind", "driveline.joints.max_angle_deg": "Maker's limit",
         "driveline.phases_deg": "Forks out of line, each shaft", "driveline.school": "Cap", "travel": "Axle", "travel.kind": "It is carried",
         "travel.axle_centre_mm": "Its centre at rest", "travel.pivot_mm": "Pivot", "travel.pivot_mm.0": "X", "travel.pivot_mm.1": "Z",

@@ -18,7 +18,9 @@ from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
 
 from elmpeg.core.base.quantities import Unit
+from elmpeg.core.calculators.directions import Points, Slides
 from elmpeg.core.calculators.sheet import Calculator
+from elmpeg.core.methods.measuring.gauge_directions import OFF_WORDS, WAYS, Way, off_label, off_names
 
 LeafKind = Literal["length", "angle", "number", "count", "text", "choice", "tick", "lengths", "angles", "names", "pairs", "corners"]
 FIGURES: tuple[LeafKind, ...] = ("length", "angle", "number")
@@ -83,6 +85,8 @@ class Variants:
     variants: tuple[tuple[str, tuple[Node, ...]], ...]
     needed: bool = True
     hint: str = ""
+    direction: bool = False
+    """Whether it is which way something points, as a gauge gives it."""
 
 
 Node = Leaf | Group | Rows | Variants
@@ -104,6 +108,8 @@ def unit_of(name: str) -> Unit | None:
 def named(path: str) -> str:
     """What a figure is called by its name alone: ``wheel_radius_mm`` is “wheel radius”."""
     last = next((part for part in reversed(path.split(".")) if not part.isdigit() and part != "*"), path)
+    if last in OFF_WORDS:
+        return OFF_WORDS[last]
     for ending, _ in _UNITS:
         if ending.startswith("_"):
             last = last.removesuffix(ending)
@@ -145,9 +151,24 @@ def _of_model(model: type[BaseModel], at: str, calculator: Calculator, skip: tup
 def _of_field(path: str, info: FieldInfo, calculator: Calculator) -> list[Node]:
     kind, optional = _bare(info.annotation)
     needed = info.is_required()
+    if any(isinstance(note, Points | Slides) for note in info.metadata):
+        return [_direction(path, info, calculator)]
     default = "" if info.default in (PydanticUndefined, None) else _written(info.default)
     most = min((m.max_length for m in info.metadata if getattr(m, "max_length", None)), default=MOST_ROWS)
     return [_at_most(node, path, most) for node in _of_type(path, kind, calculator, needed and not optional, default)]
+
+
+def _direction(path: str, info: FieldInfo, calculator: Calculator) -> Node:
+    label, hint = label_of(calculator, path), calculator.hints.get(_plain(path), "")
+    usual = next((note.usual for note in info.metadata if isinstance(note, Points)), None)
+    if usual is None:
+        return Leaf(path, "angle", label, "deg", needed=info.is_required(), hint=hint)
+    ways = (usual, *(way for way in WAYS if way != usual))
+    return Variants(path, label, tuple((way, tuple(_off(path, way, name) for name in off_names(way))) for way in ways), True, hint, True)
+
+
+def _off(path: str, way: Way, name: str) -> Leaf:
+    return Leaf(f"{path}.{name}", "angle", off_label(way, name), "deg", needed=False, default="0")
 
 
 def _at_most(node: Node, path: str, most: int) -> Node:

@@ -6,6 +6,7 @@ can be written behind it.
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
@@ -13,6 +14,7 @@ from typing import Any, Literal
 
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.calculators.sheet import Calculator
+from elmpeg.core.methods.measuring.gauge_directions import MOST_OFF_DEG, direction, off_names, readings_of
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, parse_angle, parse_length
 from elmpeg.core.reckoning.fields import FIGURES, Group, Leaf, Node, Rows, Variants, fields_of, rows_typed
 
@@ -133,9 +135,23 @@ class _Reader:
         for name, children in node.variants:
             if name == kind:
                 self.asked.kinds.add(kind)
+                if node.direction:
+                    return {"kind": kind, **self.off(children, path)}
                 return {"kind": kind, **self.record(children, row, f"{path}.")}
         self.refuse(f"{path}.kind", f"“{kind[:40]}” is none of the choices; choose one of {', '.join(n for n, _ in node.variants)}")
         return None
+
+    def off(self, readings: Iterable[Node], path: str) -> dict[str, float]:
+        """By how much a direction is off the way it points; what is left empty reads nought, as sure as any other reading."""
+        made = {}
+        for leaf in readings:
+            if isinstance(leaf, Leaf):
+                name = leaf.path.rpartition(".")[2]
+                value = self.leaf(leaf, f"{path}.{name}") if self.text(f"{path}.{name}") else self.figure(leaf, f"{path}.{name}", "0")
+                made[name] = value or 0.0
+                if abs(made[name]) > MOST_OFF_DEG:
+                    self.refuse(f"{path}.{name}", f"is more than {MOST_OFF_DEG:.0f}°; choose the way it points most")
+        return made
 
     def anything(self, path: str) -> bool:
         """Whether something is written at or below a path; choices and ticks stand in empty rows too and do not count."""
@@ -276,6 +292,10 @@ def _write(nodes: Iterable[Node], row: tuple[int, ...], within: Any, unit: Lengt
 
 
 def _write_shape(node: Variants, path: str, row: tuple[int, ...], value: Any, unit: LengthUnit, typed: dict[str, str]) -> None:
+    if node.direction and not isinstance(value, Mapping):
+        value = readings_of(direction(value))
+    if node.direction:
+        value = {**dict.fromkeys(off_names(value["kind"]), 0.0), **value}
     typed[f"{path}.kind"] = value["kind"]
     _write(dict(node.variants).get(value["kind"], ()), row, value, unit, typed)
 
@@ -291,6 +311,8 @@ def _leaf_text(leaf: Leaf, value: Any, unit: LengthUnit) -> str:
         return "; ".join("-".join(p.values() if isinstance(p, dict) else p) for p in value)
     if leaf.kind == "corners":
         return "\n".join("; ".join(_figure_text(v, True, unit) for v in corner) for corner in value)
+    if leaf.kind == "angle" and isinstance(value, list | tuple):
+        value = math.degrees(math.atan2(value[1], value[0]))
     return _figure_text(value, leaf.kind == "length", unit) if leaf.kind in FIGURES else str(value)
 
 

@@ -110,12 +110,12 @@ def plate_drawing(made: PlateGeometry, show: Show, name: str) -> Markup:
     flat = FlatSheet(show, [(x, y, 1.0) for x, y in made.outline_mm] + [(left - 2 * off, low - 2 * off, 1.0)])
     flat.drawn.append(svg.polygon([flat.p.flat(c) for c in made.outline_mm], "plate-outline"))
     for h in made.holes:
-        flat.circle(h.xy_mm, h.drill_mm, "hole", f"{h.id}: {h.kind} {h.thread}")
+        flat.circle(h.xy_mm, h.drill_mm, "hole", f"{h.letter}: {h.kind} {h.thread}")
         if h.sunk_mm:
             flat.circle(h.xy_mm, h.sunk_mm, "sunk")
         flat.cross(h.xy_mm, h.drill_mm)
         flat.label(
-            h.xy_mm, f"{h.id} ⌀{show.entered(h.drill_mm, 'mm')}" + {"tapped": f" {h.thread}", "countersunk": " sunk"}.get(h.kind, "")
+            h.xy_mm, f"{h.letter} ⌀{show.entered(h.drill_mm, 'mm')}" + {"tapped": f" {h.thread}", "countersunk": " sunk"}.get(h.kind, "")
         )
     for a, b, length in (((left, low - off), (left + wide, low - off), wide), ((left - off, low), (left - off, low + tall), tall)):
         flat.line(a, b, "dimension")

@@ -12,6 +12,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.pieces import Cutout, OwnHole, Piece, TubeBody
 from elmpeg.core.build.weldments import Seam, Weldment
 from elmpeg.core.methods.fastening.fasteners import bolt_through_mm
+from elmpeg.core.methods.measuring.gauge_directions import direction
 from elmpeg.core.methods.shapes.outlines import polygon_of, straight
 from elmpeg.core.methods.sheet_metal.bracket_forms import SheetRules, TouchedFace, TouchedHole, bracket
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
@@ -57,7 +58,7 @@ def _bracket(request: Answered, result: Answered, piece_id: str, name: str) -> P
             TouchedHole(str(h["id"]), tuple(float(v) for v in h["xyz_mm"]), float(h["hole_mm"]), bolt_through_mm(float(h["hole_mm"])))  # type: ignore[arg-type]
             for h in request[side]["holes"]
         )
-        faces.append(TouchedFace(side, tuple(float(v) for v in request[side]["normal"]), holes))  # type: ignore[arg-type]
+        faces.append(TouchedFace(side, direction(request[side]["normal"]), holes))
     rules = SheetRules(float(request["thickness_mm"]), float(request["inside_radius_mm"]), request.get("k"))
     made = bracket("angle", faces[0], faces[1], rules)
     own = tuple(OwnHole(h.id, h.xy_mm[0], h.xy_mm[1], h.hole_mm, why=f"face {h.face}") for h in made.holes)

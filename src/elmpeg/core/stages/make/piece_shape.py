@@ -8,8 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from itertools import combinations, product
-from string import ascii_uppercase
+from itertools import combinations
 
 from shapely.affinity import rotate
 from shapely.geometry import LineString, Polygon
@@ -22,6 +21,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import DENSITY_KG_M3
 from elmpeg.core.build.pieces import Cutout, DrawnHole, HoleKind, OwnHole, Piece, PieceDrawing, PlateHole
 from elmpeg.core.methods.fastening.fasteners import bolt_through_mm
+from elmpeg.core.methods.shapes.hole_letters import in_rows, letters
 from elmpeg.core.methods.shapes.outlines import Outline, area_mm2, length_mm, polygon_of, with_arcs
 from elmpeg.core.methods.sheet_metal.bends import Strip, k_of_strip
 from elmpeg.core.methods.sheet_metal.bracket_forms import PLATES, BracketFlat, SheetRules, TouchedFace, bracket, plate_over
@@ -271,9 +271,9 @@ def _box_of(shape: Polygon) -> tuple[float, float, float, float]:
 
 def _lettered(holes: list[PieceHole]) -> tuple[PieceHole, ...]:
     """The holes row by row from the lower left on, each with its letter."""
-    names = ("".join(p) for n in (1, 2) for p in product(ascii_uppercase, repeat=n))
-    order = sorted(holes, key=lambda h: (round(h.xy_mm[1], 1), round(h.xy_mm[0], 1)))
-    return tuple(replace(hole, letter=letter) for hole, letter in zip(order, names, strict=False))
+    places = [h.xy_mm for h in holes]
+    named = letters(places)
+    return tuple(replace(holes[k], letter=named[k]) for k in in_rows(places))
 
 
 def _around(piece: Piece, holes: list[PieceHole], flat: BracketFlat | None) -> Outline:

@@ -157,7 +157,7 @@ def _edge(plate: Piece, made: PlateGeometry) -> Check:
     least, liked = EDGE_LEAST * worst.bolt_mm, EDGE_LIKED * worst.bolt_mm
     verdict: Verdict = "fails" if worst.edge_mm < least - AT_LIMIT else "near" if worst.edge_mm < liked - AT_LIMIT else "holds"
     why = words(
-        f"Hole {named(worst.id)} lies {{0}} from the plate's edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
+        f"Hole {worst.letter} lies {{0}} from the plate's edge; at least {{1}}, better {{2}}.", mm(worst.edge_mm), mm(least), mm(liked)
     )
     mend = (_further_out(plate, made),) if verdict == "fails" else ()
     return _check(
@@ -179,7 +179,7 @@ def _further_out(plate: Piece, made: PlateGeometry) -> Remedy:
     if not plate.outline:
         margin = max(EDGE_LIKED * h.bolt_mm - h.drill_mm / 2 for h in short) + CHORD_MM
         return Remedy(words("Make the margin {0}.", mm(margin)), changes=(Change("pieces", plate.id, "margin_mm", margin),))
-    each = ", ".join(f"{{{k}}} further from {named(h.id)}" for k, h in enumerate(short))
+    each = ", ".join(f"{{{k}}} further from {h.letter}" for k, h in enumerate(short))
     return Remedy(words(f"Let the outline go further out: {each}.", *(mm(EDGE_LIKED * h.bolt_mm - h.edge_mm) for h in short)))
 
 
@@ -195,7 +195,7 @@ def _threads(plate: Piece, made: PlateGeometry) -> list[Check]:
         worst = max(holes, key=needed)
         deep = needed(worst)
         why = words(
-            f"Hole {named(worst.id)}, {kind} for {worst.thread}, needs {{0}} of plate {what}; the plate is {{1}}.",
+            f"Hole {worst.letter}, {kind} for {worst.thread}, needs {{0}} of plate {what}; the plate is {{1}}.",
             mm(deep),
             bought_mm(plate.thick_mm),
         )
@@ -231,7 +231,7 @@ def _heads(plate: Piece, made: PlateGeometry) -> list[Check]:
         for b in upper:
             washer = size_of(thread(b.thread)).washer.outside_mm / 2 if b.thread else b.bolt_mm
             between = ((a.xy_mm[0] - b.xy_mm[0]) ** 2 + (a.xy_mm[1] - b.xy_mm[1]) ** 2) ** 0.5
-            gaps.append((between - head - washer, a.id, b.id, size_of(thread(a.thread)).hex.height_mm))
+            gaps.append((between - head - washer, a.letter, b.letter, size_of(thread(a.thread)).hex.height_mm))
     room, one, other, high = min(gaps)
     if room < 0:
         why = words(f"The head in {named(one)} runs into the washer or spacer at {named(other)} by {{0}}.", mm(-room))

@@ -20,6 +20,7 @@ from elmpeg.core.build.pieces import HoleKind, Piece, PlateHole
 from elmpeg.core.methods.fastening.bolt_length import ENGAGEMENT_DIAMETERS, Parent
 from elmpeg.core.methods.fastening.fasteners import size_of, thread
 from elmpeg.core.methods.fastening.pattern_fit import Flat, Hole, Stud, wrong_ways
+from elmpeg.core.methods.shapes.hole_letters import letters
 from elmpeg.core.methods.shapes.outlines import polygon_of
 from elmpeg.core.stages.mount.patterns import laid
 
@@ -46,6 +47,7 @@ class Drilled:
     sunk_mm: float
     bolt_mm: float
     edge_mm: float
+    letter: str = ""
 
 
 @record
@@ -81,13 +83,15 @@ def plate_geometry(build: Build, plate: Piece) -> PlateGeometry:
     if not holes:
         raise InputError("lower", "choose patterns with holes")
     outline = _outline(plate, holes)
-    drilled = tuple(_with_edge(h, outline) for h in holes)
+    # Holes of its own count too: a hole has one letter, here and where the plate is made.
+    called = letters([*(h.xy_mm for h in holes), *((h.x_mm, h.y_mm) for h in plate.own_holes)])
+    drilled = tuple(replace(h, edge_mm=_edge_mm(h, outline), letter=letter) for h, letter in zip(holes, called, strict=False))
     area = outline.area - sum(math.pi * h.drill_mm**2 / 4 for h in drilled)
     gap, between = math.inf, ("", "")
     for a, b in combinations(drilled, 2):
         metal = math.dist(a.xy_mm, b.xy_mm) - (a.drill_mm + b.drill_mm) / 2
         if metal < gap:
-            gap, between = metal, (a.id, b.id)
+            gap, between = metal, (a.letter, b.letter)
     mass = max(area, 0.0) * plate.thick_mm * 1e-9 * DENSITY_KG_M3[plate.material]
     corners = tuple((float(x), float(y)) for x, y in outline.exterior.coords[:-1])
     return PlateGeometry(corners, drilled, area, mass, gap, between, _wrong(drilled))
@@ -131,12 +135,9 @@ def _outline(plate: Piece, holes: list[Drilled]) -> Polygon:
     return Polygon(hull.simplify(CORNER_MM))
 
 
-def _with_edge(hole: Drilled, outline: Polygon) -> Drilled:
+def _edge_mm(hole: Drilled, outline: Polygon) -> float:
     dot = Dot(hole.xy_mm)
-    edge = outline.exterior.distance(dot) * (1 if outline.contains(dot) else -1)
-    return Drilled(
-        hole.id, hole.pattern, hole.hole, hole.xy_mm, hole.kind, hole.thread, hole.drill_mm, hole.sunk_mm, hole.bolt_mm, float(edge)
-    )
+    return float(outline.exterior.distance(dot) * (1 if outline.contains(dot) else -1))
 
 
 @lru_cache(maxsize=256)
