@@ -2,12 +2,14 @@
 
 import json
 from dataclasses import replace
+from html import unescape
 
+from elmpeg.core.advice import agreeing
 from elmpeg.core.build.drivelines import OrderStep
+from elmpeg.core.build.options import Excepted
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.permitted import told
 from elmpeg.core.stages.measure import point_readings
-from elmpeg.core.stages.place import option_edits
 from elmpeg.formats import build_file
 from elmpeg.store.builds import Author
 from tests.web.test_web import WithShop
@@ -54,7 +56,25 @@ class ThroughFiles(WithShop):
         loose = replace(cairn.limits, joints=replace(cairn.limits.joints, flat_cap_deg=9.0))
         self.tried(replace(cairn, limits=loose), "only leads change limits", True)
         cairn = self.build()
-        self.tried(option_edits.with_agreed(cairn, "low", "because I say so"), "only leads change which option is agreed", True)
+        fails = [c.code for c in agreeing.failing(evaluate(cairn, "low"))]
+        agreed = agreeing.with_agreed(cairn, "low", "because I say so", fails, lambda check: check.verdict)
+        self.tried(agreed, "only leads change which option is agreed", True)
+
+    def test_a_lead_names_what_fails_by_every_way(self):
+        cairn = self.build()
+        fails = agreeing.failing(evaluate(cairn, "low"))
+        whole = agreeing.with_agreed(cairn, "low", "because I say so", [c.code for c in fails], lambda check: check.verdict)
+        holds = next(c for c in evaluate(cairn, "low").checks if c.verdict == "holds")
+        for excepted, words in (
+            ((), "fails and is not named"), (whole.agreed_except[1:], f"{fails[0].name} fails and is not named"),
+            ((*whole.agreed_except, Excepted(holds.code, holds.name, "badly")), f"{holds.name} is named as failing and does not fail"),
+        ):  # fmt: skip
+            for way in (self.page, self.interface):
+                with self.subTest(words, way=way.__name__):
+                    status, said = way(self.orla, replace(whole, agreed_except=excepted))
+                    self.assertEqual(status, 422)
+                    self.assertIn(words, unescape(said))
+                    self.assertEqual(self.build().agreed, cairn.agreed)
 
     def test_an_agreed_option_is_shifted_by_nobody(self):
         cairn = self.build()

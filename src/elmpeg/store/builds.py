@@ -15,6 +15,7 @@ from typing import Any, Literal, cast
 from sqlalchemy import Table, bindparam, insert, select, update
 from sqlalchemy.orm import Session
 
+from elmpeg.core.advice.agreeing import unnamed
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.naming import new_id
@@ -384,6 +385,8 @@ def _require_savable(head: Head, build: Build, author: Author, kind: str) -> Non
     if author.role is not None:
         doer = Doer(author.name, author.role == "lead", author.alone)
         refused = refusals(head.build, build, doer, restores=kind != "change")
+        if not refused and kind == "change":
+            refused = unnamed(head.build, build)
         if refused:
             raise InputError(refused[0].field, refused[0].message, *refused[1:])
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection
 
-from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Excepted
 from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
@@ -27,6 +27,23 @@ def failing(evaluation: Evaluation) -> tuple[Check, ...]:
     return tuple(c for c in evaluation.checks if c.verdict == "fails")
 
 
+def unnamed(before: Build, after: Build) -> tuple[FieldError, ...]:
+    """What is wrong with an agreement that a change makes, however it was made: by page, file or interface."""
+    if after.agreed is None or (before.agreed, before.agreed_except) == (after.agreed, after.agreed_except):
+        return ()
+    fails = {c.code: c.name for c in failing(evaluate(after, after.agreed))}
+    named = {e.check: e.name for e in after.agreed_except}
+    wrong = [
+        f"{name} fails and is not named among what it is agreed with all the same" for code, name in fails.items() if code not in named
+    ]
+    wrong += [f"{name} is named as failing and does not fail" for code, name in named.items() if code not in fails]
+    return (FieldError("agreed_except", _first(wrong)),) if wrong else ()
+
+
+def _first(said: list[str]) -> str:
+    return said[0] + (f", and {len(said) - 1} more" if len(said) > 1 else "")
+
+
 def with_agreed(
     build: Build,
     option_id: str,
@@ -40,9 +57,9 @@ def with_agreed(
     Raises InputError beside ``except`` where something fails that was not named.
     """
     fails = failing(evaluation or evaluate(build, option_id))
-    unnamed = [c for c in fails if c.code not in accepted]
-    if unnamed:
-        more = f", and {len(unnamed) - 1} more" if len(unnamed) > 1 else ""
-        raise InputError("except", f"{unnamed[0].name} fails{more}: tick what you agree with all the same, or mend it first")
+    left = [c for c in fails if c.code not in accepted]
+    if left:
+        more = f", and {len(left) - 1} more" if len(left) > 1 else ""
+        raise InputError("except", f"{left[0].name} fails{more}: tick what you agree with all the same, or mend it first")
     excepted = tuple(Excepted(c.code, c.name, told(c)) for c in fails)
     return option_edits.with_agreed(build, option_id, because, excepted)
