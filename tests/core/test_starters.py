@@ -18,7 +18,7 @@ from elmpeg.core.scene.point_from_readings import UNMEASURED_SD_MM
 from elmpeg.core.starters.book_part import begun, better_known, put_in, require_sound_part, taken_from
 from elmpeg.core.starters.forms import FORMS
 from elmpeg.core.starters.given import TAPE_SD_MM, Figure, Given, questions
-from elmpeg.core.starters.places import first_place, with_wheels_on
+from elmpeg.core.starters.places import beside, first_place, with_wheels_on
 from elmpeg.core.starters.vehicle import FIGURES, KINDS, vehicle_begun
 
 SAMPLES = 120
@@ -231,6 +231,24 @@ class PutIn(unittest.TestCase):
         self.assertIsNone(alone.parent)
         self.assertEqual(alone.pose, first_place(self.build, part("gearbox")).pose)
         self.assertGreater(alone.pose.z_mm, 100.0)
+
+    def test_whatever_is_put_in_begins_clear_of_everything(self):
+        """Each kind by itself and bolted to the engine, in a vehicle with an engine, a gearbox and one of its own kind already."""
+        line = self.put("gearbox", self.put("engine_inline"))
+        line = with_rooms_watched(line, line.options[0], "gearbox", 10.0, 3)
+        for form_id in FORMS:
+            if form_id in ("axle", "gearbox"):
+                continue
+            made = part(form_id)
+            one = first_place(line, made)
+            build = put_in(line, made, "one", one.pose, one.parent)
+            for parent in (None, "in-line-engine"):
+                with self.subTest(form=form_id, parent=parent):
+                    pose = beside(build, made, Pose(), parent) if parent else first_place(build, made).pose
+                    placed = put_in(build, made, "another", pose, parent)
+                    watched = with_rooms_watched(placed, placed.options[0], "another", 10.0, 3)
+                    fails = [c.name for c in evaluate(watched, watched.options[0].id).checks if c.verdict == "fails"]
+                    self.assertEqual([name for name in fails if "another" in name and "rail" not in name and "member" not in name], [])
 
     def test_an_axle_goes_to_the_wheels_its_pinion_looks_away_from_and_carries_them(self):
         build = self.put("axle")

@@ -4,10 +4,17 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from elmpeg.core.base.pose import Pose
+import numpy as np
+from numpy.typing import NDArray
+
+from elmpeg.core.base.pose import Placed, Pose, compose, placed
 from elmpeg.core.base.record import record
+from elmpeg.core.base.vectors import add
 from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.methods.shapes.solids import FIXED, corners_of
+from elmpeg.core.scene.scene import Scene
 from elmpeg.core.starters.book_part import BookPart, rear_face
 
 ENGINE_BEHIND_MM = 450.0
@@ -15,6 +22,12 @@ ENGINE_BEHIND_MM = 450.0
 ENGINE_UP_MM = 600.0
 MIDDLE_UP_MM = 500.0
 SAME_AXLE_MM = 100.0
+CLEAR_MM = 30.0
+"""Between the boxes around a part that has just been put in and whatever is near: more than what is watched at first."""
+STEP_MM = 25.0
+MOST_STEPS = 120
+WAYS_OFF = ((0.0, 0.0, 1.0), (0.0, 1.0, 0.0), (0.0, -1.0, 0.0), (1.0, 0.0, 0.0), (-1.0, 0.0, 0.0))
+Bounds = tuple[NDArray[np.float64], NDArray[np.float64]]
 BOLTS_TO: dict[str, tuple[str, ...]] = {
     "gearbox": ("engine_inline", "engine_vee", "motor"),
     "transfer": ("gearbox",),
@@ -48,10 +61,42 @@ def first_place(build: Build, part: BookPart, bolted: bool = True) -> Place:
         heights = [w.centre_mm[2] for w in build.wheels if w.centre_mm[0] == x]
         return Place(Pose(x, 0.0, heights[0] if heights else MIDDLE_UP_MM))
     if part.kind in ("engine_inline", "engine_vee"):
-        return Place(Pose(front + ENGINE_BEHIND_MM, 0.0, ENGINE_UP_MM))
+        return Place(beside(build, part, Pose(front + ENGINE_BEHIND_MM, 0.0, ENGINE_UP_MM), of_vehicle=False))
     if part.kind == "radiator":
-        return Place(Pose(front - ENGINE_BEHIND_MM, 0.0, MIDDLE_UP_MM))
-    return Place(Pose((front + rear) / 2, 0.0, MIDDLE_UP_MM))
+        return Place(beside(build, part, Pose(front - ENGINE_BEHIND_MM, 0.0, MIDDLE_UP_MM), of_vehicle=False))
+    return Place(beside(build, part, Pose((front + rear) / 2, 0.0, MIDDLE_UP_MM)))
+
+
+def beside(build: Build, part: BookPart, pose: Pose, parent: str | None = None, of_vehicle: bool = True) -> Pose:
+    """The nearest place to ``pose``, straight up, sideways, rearward or forward, where a part is clear of everything there is.
+
+    An engine goes between what the vehicle has: for it only other parts count, not ``of_vehicle``. What has just been put in is to be moved to where it goes; until then it runs into nothing. ``pose`` as it is where nothing is in
+    the way, or nowhere is clear.
+    """
+    scene = Scene(build, build.options[0]) if build.options else None
+    own = [corners_of(s) for s in part.solids]
+    if scene is None or not own:
+        return pose
+    others = [_box(corners_of(s), scene.placement(VEHICLE)) for s in build.solids if of_vehicle]
+    others += [_box(corners_of(s), scene.placement(c.id)) for c in build.components for s in c.solids]
+    outer = scene.placement(parent) if parent else FIXED
+    for steps in range(MOST_STEPS):
+        for way in WAYS_OFF if steps else WAYS_OFF[:1]:
+            off = (way[0] * steps * STEP_MM, way[1] * steps * STEP_MM, way[2] * steps * STEP_MM)
+            there = pose.with_origin(add(pose.origin_mm, off))
+            where = compose(outer, placed(there))
+            if not any(_near(_box(corners, where), other) for corners in own for other in others):
+                return there
+    return pose
+
+
+def _box(corners: NDArray[np.float64], where: Placed) -> Bounds:
+    moved = corners @ np.array(where.rotation).T + np.array(where.origin_mm)
+    return moved.min(axis=0), moved.max(axis=0)
+
+
+def _near(one: Bounds, other: Bounds) -> bool:
+    return bool(np.all(one[0] - CLEAR_MM < other[1]) and np.all(other[0] - CLEAR_MM < one[1]))
 
 
 def _free_rear_face(build: Build) -> Component | None:

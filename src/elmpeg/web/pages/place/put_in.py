@@ -19,7 +19,7 @@ from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.starters.book_part import BookPart, begun, put_in
 from elmpeg.core.starters.forms import FORMS
 from elmpeg.core.starters.given import StarterForm
-from elmpeg.core.starters.places import Place, first_place, with_wheels_on
+from elmpeg.core.starters.places import Place, beside, first_place, with_wheels_on
 from elmpeg.store.book import Kept
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page, chosen_option
@@ -74,11 +74,11 @@ def _parent(desk: Desk, form: Form, build: Build, part: BookPart) -> str:
 
 
 def usual_place(build: Build, part: BookPart, parent: str) -> Pose:
-    """Where a part goes before anybody says: on another part its own zero, by itself where such a part first stands."""
+    """Where a part goes before anybody says: beside the part that it is bolted to, by itself where such a part first stands."""
     first = first_place(build, part)
     if parent == (first.parent or ""):
         return first.pose
-    return Pose() if parent else first_place(build, part, bolted=False).pose
+    return beside(build, part, Pose(), parent) if parent else first_place(build, part, bolted=False).pose
 
 
 def _shown(pose: Pose, show: Show) -> dict[str, str]:
