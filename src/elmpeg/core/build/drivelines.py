@@ -133,6 +133,11 @@ class ControlLink:
     engaged_mm: float | None = None
     ends: Literal[1, 2] = 1
 
+    @property
+    def is_placed(self) -> bool:
+        """Whether both its ends are chosen."""
+        return bool(self.frame_point and self.axle_point)
+
 
 @record
 class TravelReading:

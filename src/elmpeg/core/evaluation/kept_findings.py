@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from elmpeg.core.base.later import Later
 from elmpeg.core.base.quantities import words
-from elmpeg.core.base.record import filled
+from elmpeg.core.base.record import changed, filled
 from elmpeg.core.base.verdicts import gravity_of
 from elmpeg.core.evaluation.catalogue import KINDS, Gravity, Runner
-from elmpeg.core.judging.checks import Check, Findings
+from elmpeg.core.judging.checks import Check, Findings, Remedy
 from elmpeg.core.judging.measure_next import measured_again
 from elmpeg.core.scene.scene import Scene
 
@@ -105,8 +106,25 @@ def _finished(runner: Runner, scene: Scene, thing: object) -> Ranked:
             raise
         _TOLD[0](runner, thing, trouble)
         made = Findings((_not_worked_out(runner, thing),))
-    checks = (measured_again(_told_of_its_kind(c)) for c in made.checks)
+    checks = (measured_again(_told_of_its_kind(_borne(c, runner, thing))) for c in made.checks)
     return Ranked(made.state, tuple((rank_of(c), c) for c in checks))
+
+
+def _borne(check: Check, runner: Runner, thing: object) -> Check:
+    """A check whose remedies, looked for only when somebody reads them, keep nobody out either: none where that goes wrong."""
+    remedies = check.remedies
+    if not _TOLD or not isinstance(remedies, Later):
+        return check
+
+    def made() -> tuple[Remedy, ...]:
+        try:
+            return remedies.made
+        except Exception as trouble:
+            for told in _TOLD:
+                told(runner, thing, trouble)
+            return ()
+
+    return changed(check, remedies=Later(made))
 
 
 def _not_worked_out(runner: Runner, thing: object) -> Check:

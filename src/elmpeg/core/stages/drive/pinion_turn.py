@@ -46,7 +46,7 @@ def means_of(scene: Scene, axle: CarriedAxle, pitch_deg: float) -> tuple[Means, 
         found.append(_rolled_perches(axle, pitch_deg, about_centre))
     if axle.kind == "leaf" and axle.perch_mm:
         found.append(_wedge(scene, axle, axle.perch_mm, pitch_deg))
-    if axle.kind == "four_link" and axle.upper and axle.lower:
+    if axle.kind == "four_link" and axle.upper and axle.lower and axle.upper.is_placed and axle.lower.is_placed:
         found.append(_upper_link(scene, axle, axle.upper, axle.lower, pitch_deg))
     return tuple(found)
 
@@ -60,7 +60,7 @@ def turned_as_made(scene: Scene, component: str, pitch_deg: float) -> Pose:
     if axle is not None and axle.perches != "loose":
         if axle.kind == "leaf" and axle.perch_mm and axle.seat_point:
             about = scene.xyz(axle.seat_point)
-        elif axle.kind == "four_link" and axle.upper and axle.lower:
+        elif axle.kind == "four_link" and axle.lower and axle.lower.is_placed:
             about = scene.xyz(axle.lower.axle_point)
     return turned_at(scene, component, pitch_deg, about)
 

@@ -1,0 +1,155 @@
+"""Every list, tick and button of every form that is sent, operated once: whatever is chosen is answered, what is refused stays in its
+field, and every page of the build opens afterwards.
+
+The forms come from the pages themselves, and the pages from the list of routes, so that a form that is new is operated with the
+others. What asks by itself, without being sent, is operated in the browser.
+"""
+
+import re
+import unittest
+from collections import Counter
+from urllib.parse import urlencode, urlsplit
+
+from lxml import html
+
+from tests.browser.every_page import pages
+from tests.shop import TestShop
+
+FEW = 8
+"""Of a list with more choices than a few, such as one of all points, its ends are chosen."""
+LEADS_AWAY = ("/sign-out", "/sign-out/everywhere")
+ANSWERS_IN_PLACE = ("/reckoner/", "/drive/mend/solve")
+"""Asked for an answer, not to keep anything: the answer is what they say."""
+WHOSE = ("point", "mount", "piece", "plate", "thing", "line", "axle", "shape", "id", "of", "part", "weldment", "structure", "stand", "do")
+"""Hidden fields that tell whose form it is."""
+ADDS = {
+    ("/builds/-/mounts/new", ""), ("/builds/-/chains", "link"), ("/builds/-/make/piece/outline", "face"), ("/builds/-/make/stands", "part"),
+}  # fmt: skip
+"""Forms that add something more and are then as they were, ready for the next one."""
+
+
+def where_of(form):
+    return form.get("hx-post") or (form.get("action") if (form.get("method") or "").lower() == "post" else None)
+
+
+def doing(form):
+    return next((i.get("value") for i in form.xpath('.//input[@type="hidden"][@name="do"]')), "")
+
+
+def kind_of(form):
+    return re.sub(r"/(builds|people|photos|reckoner|book)/[^/]+", r"/\1/-", urlsplit(where_of(form)).path), doing(form)
+
+
+def plain(name):
+    return re.sub(r"\d+", "#", name)
+
+
+def whose(form):
+    return sorted((n, v) for n, v in form.form_values() if n in WHOSE)
+
+
+def own(form):
+    """What a form sends as it stands."""
+    return [(n, v or "") for n, v in form.form_values() if n != "csrf"]
+
+
+def choices(form, name):
+    """What a list or a tick can be made to say beside what it says."""
+    for field in form.xpath(".//select"):
+        if field.name == name:
+            others = [choice for choice in field.value_options if choice != field.value]
+            return others if len(others) <= FEW else [others[0], others[-1]]
+    return [next(None if f.checked else f.get("value") or "on" for f in form.xpath('.//input[@type="checkbox"]') if f.name == name)]
+
+
+def lists_and_ticks(form):
+    return [f.name for f in form.xpath('.//select | .//input[@type="checkbox"]')]
+
+
+def changed(sent, name, choice):
+    rest = [(n, v) for n, v in sent if n != name]
+    return sent if not name else rest if choice is None else [*rest, (name, choice)]
+
+
+class EveryChoice(unittest.TestCase):
+    maxDiff = None
+
+    def forms(self):
+        """A form of each kind, with the page that it stands on; of each kind also those whose lists are new."""
+        shop = TestShop()
+        orla = shop.browser("orla")
+        for path in pages(shop):
+            answer = orla.get(path)
+            if answer.status_code == 200:
+                for form in html.fromstring(answer.content).forms:
+                    if where_of(form) and urlsplit(where_of(form)).path not in LEADS_AWAY and not form.get("enctype"):
+                        yield path, form
+        shop.close()
+
+    def pressed(self, path, form, name, choice):
+        """One operation in a shop of its own: the shop's browser, the answer, and the builds that it changed."""
+        shop = TestShop()
+        self.addCleanup(shop.close)
+        orla, builds = shop.browser("orla"), shop.shop.builds
+        heads = {i: builds.head(i).number for i in builds.ids()}
+        headers = {
+            "Content-Type": "application/x-www-form-urlencoded", "X-CSRF-Token": orla.csrf, "HX-Request": "true",
+            "HX-Current-URL": f"http://shop.test{path}",
+        }  # fmt: skip
+        answer = orla.client.post(where_of(form), content=urlencode(changed(own(form), name, choice)), headers=headers)
+        return orla, answer, [i for i in builds.ids() if heads.get(i) != builds.head(i).number]
+
+    def same(self, page, form):
+        """The form of the same thing on a page that came back."""
+        text = page.content.strip()
+        forms = html.fromstring(text).forms if text.startswith(b"<") else []
+        return [f for f in forms if where_of(f) and kind_of(f) == kind_of(form) and whose(f) == whose(form)]
+
+    def holds(self, page, form, name, choice):
+        fields = [f.inputs[name] for f in self.same(page, form) if name in {i.name for i in f.inputs}]
+        lists = [f for f in fields if getattr(f, "tag", "") == "select"]
+        return not lists or choice in [f.value for f in lists]
+
+    def operated(self, path, form, name, choice):
+        orla, answer, builds = self.pressed(path, form, name, choice)
+        self.assertIn(answer.status_code, (200, 204, 303, 422), answer.text[:300])
+        if answer.status_code == 422:
+            self.assertTrue(name == "" or choice is None or self.holds(answer, form, name, choice), "refused, and not what was chosen")
+            return "refused"
+        if not builds:
+            said = answer.status_code in (204, 303) or any(word in answer.text for word in ('class="notice', 'class="saved', "HX-Trigger"))
+            self.assertTrue(said or any(part in where_of(form) for part in ANSWERS_IN_PLACE), "says nothing")
+            return "answered"
+        for build_id in builds:
+            self.assertEqual(orla.get(f"/builds/{build_id}/bay", follow_redirects=True).status_code, 200)
+        again = orla.get(path)
+        # What was taken out leads to what is left.
+        self.assertIn(again.status_code, (200, 303, 404))
+        if name and choice is not None and kind_of(form) not in ADDS and again.status_code == 200:
+            self.assertTrue(self.holds(again, form, name, choice), "saved, and does not stay")
+        return "saved"
+
+    def test_each_once(self):
+        met, told = set(), Counter()
+        for path, form in self.forms():
+            kind = kind_of(form)
+            fields = [n for n in dict.fromkeys(lists_and_ticks(form)) if (kind, plain(n)) not in met]
+            if kind in met and not fields:
+                continue
+            outcome = ""
+            for name in ([] if kind in met else [""]) + fields:
+                for choice in choices(form, name) if name else [""]:
+                    with self.subTest(path, form=str(kind), field=name, choice=choice):
+                        did = self.operated(path, form, name, choice)
+                        told[did] += 1
+                        outcome = outcome or did
+                        # A form that cannot be sent as it stands refuses each choice alike: one shows that it stays.
+                        if outcome == "refused":
+                            break
+            met |= {kind, *((kind, plain(n)) for n in fields)}
+        self.assertGreater(told["saved"], 150)
+        self.assertGreater(told.total(), 400)
+
+
+if __name__ == "__main__":
+    unittest.main()
