@@ -2,7 +2,7 @@
 
 The controls come from the pages themselves, and the pages from the list of routes: one that is new is operated with the
 others. A control is one of its kind (where it sends, what it is called, what its form hides) and is operated where it is met first.
-The own button of a form that is sent as it stands is pressed by the tests of forms, which send each of them without a browser.
+What is only sent with its form (its lists, its ticks, its own button) is operated without a browser, each choice of it.
 """
 
 import re
@@ -162,21 +162,19 @@ class EveryControl(OneShopCase):
         self.assertTrue(done["focus"], "the focus is nowhere")
 
     def chosen(self, path, control):
-        """Each choice of a list that asks by itself: it stays, the address says it where it is kept there, the page opens."""
-        for k, value in enumerate(v for v in control["choices"] if v != control["now"]):
-            if k:
-                again = {kind_of(c): c for c in self.opened(path)}
-                control = again[kind_of(control)]
-            where = urlsplit(self.page.url).path
-            done = self.operated(path, control, value)
-            if done is None or not done["seen"] or urlsplit(self.page.url).path != where:
-                continue
-            self.assertIn(value, done["holds"], f"“{value}” does not stay")
-            self.assertTrue(done["focus"], "the focus is nowhere")
-            if control["told"]:
-                self.assertEqual(
-                    parse_qs(urlsplit(self.page.url).query, keep_blank_values=True).get(control["name"]), [value], "the address says else"
-                )
+        """A list that asks by itself: its choice stays, the address says it where it is kept there, the page opens."""
+        value = next((v for v in reversed(control["choices"]) if v != control["now"]), None)
+        if value is None:
+            return
+        where = urlsplit(self.page.url).path
+        done = self.operated(path, control, value)
+        if done is None or not done["seen"] or urlsplit(self.page.url).path != where:
+            return
+        self.assertIn(value, done["holds"], f"“{value}” does not stay")
+        self.assertTrue(done["focus"], "the focus is nowhere")
+        if control["told"]:
+            said = parse_qs(urlsplit(self.page.url).query, keep_blank_values=True).get(control["name"])
+            self.assertEqual(said, [value], "the address says else")
 
     def test_each_once(self):
         met, tried = set(), 0

@@ -24,7 +24,7 @@ from elmpeg.core.stages.mount.stack_edits import with_stack
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn, dynamo
 
-CHANGES = 8
+CHANGES = 4
 """Random changes of each build; with other seeds and more of them the same holds."""
 
 

@@ -341,7 +341,7 @@ class Ending(WithDatabase):
 
     def test_killed_while_saving(self):
         context = multiprocessing.get_context("spawn")
-        for pause in (0.05, 0.13, 0.21):
+        for pause in (0.05, 0.17):
             worker = context.Process(target=_save_for_ever, args=(str(self.path),))
             worker.start()
             before = self.builds.head("cairn-2").number
