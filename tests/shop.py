@@ -7,16 +7,20 @@ import re
 import sqlite3
 import tempfile
 import threading
+from collections.abc import Callable
 from contextlib import closing
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 import anyio
 from anyio.from_thread import BlockingPortal
 from argon2 import PasswordHasher
 from fastapi.testclient import TestClient
+from sqlalchemy import Engine
 
 from elmpeg.demo.seed import PASSWORD, seed
+from elmpeg.store import database as store_database
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.database import Database
 from elmpeg.web.app import make_app
@@ -30,18 +34,20 @@ QUICK = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 
 
 @cache
-def _seeded() -> tuple[bytes, dict[str, bytes]]:
-    """The demo's database as one file's content, and its photographs, filled once for all tests."""
+def _seeded() -> tuple[bytes, dict[str, bytes], dict[str, str]]:
+    """The demo's database as one file's content, its photographs, and the secret of a browser that each person is signed in with;
+    filled once for all tests."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "elmpeg.db"
         database = Database(path)
         shop = make_app(Settings(demo=True), database, Accounts(database, QUICK)).state.shop
         seed(database, shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook, shop.photos)
+        secrets = {p.login: shop.accounts.sign_in(p.login, PASSWORD, "here") for p in shop.accounts.people()}
         database.close()
         # What the write-ahead log still holds goes into the file.
         with closing(sqlite3.connect(path)) as connection:
             connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        return path.read_bytes(), {p.name: p.read_bytes() for p in (Path(folder) / "photos").iterdir()}
+        return path.read_bytes(), {p.name: p.read_bytes() for p in (Path(folder) / "photos").iterdir()}, secrets
 
 
 @cache
@@ -61,6 +67,21 @@ def _loop() -> BlockingPortal:
     return running[0]
 
 
+_COMPILED: dict[Any, Any] = {}
+"""Statements made into SQL once for all shops of this process; every shop has an engine of its own, which would make each anew."""
+
+
+def _opened(path: Path, plain: Callable[[Path], Engine] = store_database._engine) -> Engine:
+    engine = plain(path)
+    # A statement is known by the dialect it is for: all engines here have the first one's.
+    engine.dialect = _COMPILED.setdefault("dialect", engine.dialect)
+    engine.update_execution_options(compiled_cache=_COMPILED)
+    return engine
+
+
+store_database._engine = _opened
+
+
 class TestShop:
     """The application with the demo in it."""
 
@@ -69,7 +90,8 @@ class TestShop:
     def __init__(self) -> None:
         self._folder = tempfile.TemporaryDirectory(dir=IN_MEMORY)
         path = Path(self._folder.name) / "elmpeg.db"
-        stored, pictures = _seeded()
+        stored, pictures, secrets = _seeded()
+        self._secrets = dict(secrets)
         path.write_bytes(stored)
         folder = path.with_name("photos")
         folder.mkdir()
@@ -91,7 +113,8 @@ class TestShop:
 
     def browser(self, login: str, password: str = PASSWORD) -> Browser:
         """A signed-in browser; the page of signing in is tested by itself."""
-        secret = self.shop.accounts.sign_in(login, password, "here")
+        secret = self._secrets.pop(login, "") if password == PASSWORD else ""
+        secret = secret or self.shop.accounts.sign_in(login, password, "here")
         client = self.anybody()
         client.cookies.set(COOKIE, secret)
         return Browser(client, self.shop.accounts.session(secret).csrf)

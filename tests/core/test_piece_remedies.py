@@ -206,7 +206,7 @@ def applied(build, check, remedy):
         made = plate_geometry(build, piece)
         metal = polygon_of(piece.outline)
         for k, name in names:
-            hole = next(h for h in made.holes if h.id == name)
+            hole = next(h for h in made.holes if h.letter == name)
             metal = metal.union(
                 Dot(hole.xy_mm).buffer((hole.edge_mm + figures[int(k)]) / math.cos(math.pi / (2 * ROUND)), quad_segs=ROUND // 2)
             )

@@ -11,6 +11,7 @@ from elmpeg.core.advice.free_joints import suggested_line
 from elmpeg.core.advice.neighbours import neighbours, with_rooms_watched
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
+from elmpeg.core.build.usual_cautions import HIGH_VOLTAGE
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.methods.shapes.solids import bounds_mm
@@ -249,6 +250,13 @@ class PutIn(unittest.TestCase):
                     watched = with_rooms_watched(placed, placed.options[0], "another", 10.0, 3)
                     fails = [c.name for c in evaluate(watched, watched.options[0].id).checks if c.verdict == "fails"]
                     self.assertEqual([name for name in fails if "another" in name and "rail" not in name and "member" not in name], [])
+
+    def test_a_pack_is_live_whatever_it_is_called(self):
+        pack = part("pack")
+        one = put_in(self.build, pack, "Blue box", Pose())
+        self.assertEqual(one.cautions, (*self.build.cautions, HIGH_VOLTAGE))
+        self.assertEqual(put_in(one, pack, "Green box", Pose()).cautions, one.cautions)
+        self.assertEqual(put_in(self.build, part("tank"), "Tank", Pose()).cautions, self.build.cautions)
 
     def test_an_axle_goes_to_the_wheels_its_pinion_looks_away_from_and_carries_them(self):
         build = self.put("axle")

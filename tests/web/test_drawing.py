@@ -79,6 +79,16 @@ class Showing(unittest.TestCase):
         self.assertEqual(str(inch.bought(127.0, inch=True)).replace(NBSP, " "), "5 in")
         self.assertEqual(str(mm_.bought(13.3)), str(mm_.value(13.3, "mm")))
 
+    def test_how_well_something_must_be_known_is_told_whatever_its_size_and_never_as_less(self):
+        draw = random.Random(6)
+        for _ in range(2000):
+            true, unit = 10 ** draw.uniform(-5, 3), draw.choice(("mm", "deg"))
+            for units in ("mm", "in_decimal", "in_fraction_16"):
+                told = re.fullmatch(r"([\d.]+)(?:\u00a0(mm|in)|°)", str(Show(units).known_to(true, unit)))
+                value = float(told[1]) * (25.4 if told[2] == "in" else 1.0)
+                self.assertLessEqual(value, true * (1 + 1e-6))
+                self.assertGreater(value, true * 0.9)
+
     def test_scale_bars_are_round_in_the_readers_unit(self):
         for most in (3.0, 12.0, 40.0, 130.0, 500.0, 2600.0):
             for show, unit in ((Show("mm"), 1.0), (Show("in_decimal"), 25.4), (Show("in_fraction_16"), 25.4)):

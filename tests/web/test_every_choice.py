@@ -16,7 +16,7 @@ from tests.browser.every_page import pages
 from tests.shop import TestShop
 
 FEW = 8
-"""Of a list with more choices than a few, such as one of all points, its ends are chosen; of tools, which differ by their doubt, one."""
+"""Of a list with more choices than a few, such as one of all points, its ends are chosen."""
 LEADS_AWAY = ("/sign-out", "/sign-out/everywhere")
 ANSWERS_IN_PLACE = ("/reckoner/", "/drive/mend/solve")
 """Asked for an answer, not to keep anything: the answer is what they say."""
@@ -53,13 +53,16 @@ def own(form):
     return [(n, v or "") for n, v in form.form_values() if n != "csrf"]
 
 
-def choices(form, name):
-    """What a list or a tick can be made to say beside what it says."""
+def choices(form, name, listed):
+    """What a list or a tick can be made to say beside what it says; of a list of the same name and choices that was gone through
+    in another form, ``listed``, one."""
     for field in form.xpath(".//select"):
         if field.name == name:
             others = [choice for choice in field.value_options if choice != field.value]
-            if name.endswith("tool") or any(part in where_of(form) for part in ANSWERS_IN_PLACE):
+            known = (plain(name), *sorted(field.value_options))
+            if known in listed or any(part in where_of(form) for part in ANSWERS_IN_PLACE):
                 return others[-1:]
+            listed.add(known)
             return others if len(others) <= FEW else [others[0], others[-1]]
     return [next(None if f.checked else f.get("value") or "on" for f in form.xpath('.//input[@type="checkbox"]') if f.name == name)]
 
@@ -146,7 +149,7 @@ class EveryChoice(unittest.TestCase):
             self.unpressed[0].close()
 
     def test_each_once(self):
-        met, told = set(), Counter()
+        met, listed, told = set(), set(), Counter()
         for path, form in self.forms():
             kind = kind_of(form)
             fields = [n for n in dict.fromkeys(lists_and_ticks(form)) if (kind, plain(n)) not in met]
@@ -154,7 +157,7 @@ class EveryChoice(unittest.TestCase):
                 continue
             outcome = ""
             for name in ([] if kind in met else [""]) + fields:
-                for choice in choices(form, name) if name else [""]:
+                for choice in choices(form, name, listed) if name else [""]:
                     with self.subTest(path, form=str(kind), field=name, choice=choice):
                         did = self.operated(path, form, name, choice)
                         told[did] += 1

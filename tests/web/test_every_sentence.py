@@ -51,6 +51,7 @@ NEVER = {
     "a word of the code": r"\b(lumpiness|bulge|Pose)\b|\bschools?\b(?!-)|of at most \d+ in this|known [\d.]+ times as well|seat is elsewhere|[Tt]oo close to call",
     "an id": r"\b[a-z]+(-[a-z]+)+\.\d\b",
     "the same twice": r"\b([a-z]+ [a-z]+) \1\b(?! in)",
+    "a doubt of nothing": r"± 0(\.0+)?(?![\d./])(?=[\s°%]|$)",
     "a chance that decides it": r"chance of being inside is 0 %",
 }
 WELL = ("Everything holds.", "Everything of this build holds")
@@ -238,6 +239,20 @@ class EverySentence(unittest.TestCase):
                     by_code = self.held(build_id, option.id, units)
                     found += self.same_figure_everywhere(build_id, option.id, by_code, units)
         self.assertGreater(found, 100)
+
+    def test_a_figure_has_one_doubt_wherever_it_is_told(self):
+        found = 0
+        for units in ("mm", "in_fraction_16", "in_fraction_32", "in_decimal"):
+            show = Show(units)
+            for build_id in self.builds.ids():
+                build = self.builds.head(build_id).build
+                for check in (c for o in build.options for c in evaluate(build, o.id).checks):
+                    for remedy in check.remedies:
+                        said = re.search(r"what is known of it, ± (.*?), is more", spaced(show.words(remedy.words)))
+                        if said and check.at_most is None:
+                            found += 1
+                            self.assertEqual(said[1], spaced(show.check(check)).partition("± ")[2], check.code)
+        self.assertGreater(found, 15)
 
     def test_of_builds_at_random_too(self):
         chance, author = random.Random(21), Author(None, "the test")

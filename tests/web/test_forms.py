@@ -7,7 +7,7 @@ from typing import Literal
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import ENTITIES
-from elmpeg.web.forms import Form, typed_fields
+from elmpeg.web.forms import SPEEDS, Form, typed_fields
 from elmpeg.web.pages.shop.things import general
 from elmpeg.web.showing import Show
 
@@ -49,6 +49,30 @@ ALL = {
     "name": " A   name ", "gap_mm": "1/2 in", "pitch_deg": "1° 30'", "at_mm_x": "1", "at_mm_y": "2", "at_mm_z": "-3", "share": "0.5",
     "count": "4", "kind": "b", "inner_gap_mm": "2", "inner_to": "", "on": "1",
 }  # fmt: skip
+
+
+class Units(unittest.TestCase):
+    """What is no length nor angle, with its unit behind it."""
+
+    def test_a_mass_in_either_unit(self):
+        for text, kg in (("210", 210.0), ("210 kg", 210.0), ("463 lb", 463 * 0.45359237), ("1e2LBS", 100 * 0.45359237), (".5kg", 0.5)):
+            one = form(mass=text)
+            self.assertAlmostEqual(one.mass("mass"), kg, msg=text)
+            self.assertEqual(one.errors, [])
+
+    def test_another_unit_is_refused_with_those_there_are(self):
+        for text in ("210 stone", "kg", "2,5 kg", "1e", "--4", "4 kg kg"):
+            one = form(mass=text)
+            one.mass("mass")
+            self.assertIn("with kg or lb", told(one)["mass"])
+        plain = form(n="4 kg")
+        plain.number("n", 0, 9)
+        self.assertIn("digits only", told(plain)["n"])
+
+    def test_the_bounds_are_those_of_the_fields_own_unit(self):
+        one = form(speed="300 mph")
+        one.number("speed", 1, 400, units=SPEEDS)
+        self.assertIn("out of range", told(one)["speed"])
 
 
 class Fields(unittest.TestCase):

@@ -1,9 +1,13 @@
 """The Reckoner's pages: every calculation by one test over the list, side by side, kept, filled from a build, on paper."""
 
+import io
 import json
 import re
 import unittest
 from dataclasses import replace
+from html import unescape
+
+import pypdfium2
 
 from elmpeg.core.calculators import CALCULATORS, answer
 from elmpeg.core.reckoning.reckon import reckon
@@ -138,6 +142,26 @@ class EveryCalculation(WithShop):
                 figure = drawn(name, done.request, None)
                 self.assertGreater(sum(len(p.items) for p in figure.panels), 2)
 
+    def says_what_the_page_says(self, name, slip):
+        """The slip has the page's answer with its doubt, and of each check its verdict, its name and its figure."""
+
+        def plain(text):
+            return re.sub(
+                r"\s+", " ", unescape(re.sub(r"<[^>]+>", "", text)).replace("\u00a0", " ").replace("\u202f", " ").replace("→", "to")
+            ).strip()
+
+        document = pypdfium2.PdfDocument(io.BytesIO(slip))
+        on_paper = plain("\n".join(page.get_textpage().get_text_range() for page in document))
+        document.close()
+        page = self.orla.get(f"/reckoner/{name}").text
+        self.assertIn(plain(re.search(r'class="reckon-value[^>]*>(.*?)</p>', page, re.S)[1]), on_paper)
+        checks = re.findall(r'<li class="is-(\w+)">.*?check-name">(.*?)</span>\s*<span class="figure">(.*?)</span>', page, re.S)
+        for verdict, label, figure in checks[:12]:
+            at = on_paper.find(plain(label))
+            self.assertGreaterEqual(at, 0, label)
+            self.assertIn(plain(figure), on_paper)
+            self.assertIn(verdict, on_paper)
+
     def test_on_paper_and_as_a_file(self):
         for name in CALCULATORS:
             with self.subTest(name):
@@ -146,6 +170,7 @@ class EveryCalculation(WithShop):
                 text = strokes(slip.content).decode("latin1")
                 self.assertIn(CALCULATORS[name].title.split()[0], text)
                 self.assertIn("It does not tell", text)
+                self.says_what_the_page_says(name, slip.content)
                 plain = self.orla.post(f"/reckoner/{name}/paper/reckoning.json", **fields(name)).json()
                 self.assertEqual(plain["calculator"], name)
                 self.assertEqual(plain["result"], json.loads(json.dumps(answer(name, plain["request"]))))

@@ -7,6 +7,7 @@ stays in the form, and the page shows it again.
 
 from __future__ import annotations
 
+import re
 import types
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import MISSING, dataclass, fields, is_dataclass
@@ -24,6 +25,12 @@ LARGEST = 1e9
 """Above every plain number of a record; what it may be is for the record's own soundness to say."""
 LABELS = {"on": "part", "pose": "position", "mm": "length", "xyz": "X, Y, Z", "solid": "shape", "sd": "doubt", "x": "X", "y": "Y", "z": "Z"}
 """What people read where a record says it shorter."""
+PLAIN: Mapping[str, float] = {}
+MASSES: Mapping[str, float] = {"kg": 1.0, "lb": 0.45359237, "lbs": 0.45359237}
+SPEEDS: Mapping[str, float] = {"km/h": 1.0, "kmh": 1.0, "mph": 1.609344}
+TURNS: Mapping[str, float] = {"rpm": 1.0}
+HEAVIEST_KG = 1e5
+_UNIT_BEHIND = re.compile(r"(?P<amount>[+-]?[\d.]+(?:e[+-]?\d+)?)\s*(?P<unit>[a-zA-Z/]*)")
 TICKED = ("1", "on", "true", "yes")
 MOST_TOLD = 12
 """Choices named in a refusal; of more only the first are told."""
@@ -109,20 +116,27 @@ class Form:
             self.errors += [e for e in refused.errors if all(e.field != known.field for known in self.errors)]
             return 0.0
 
-    def number(self, field: str, low: float, high: float, default: float | None = None) -> float:
-        """A plain number within bounds, whatever unit it stands for."""
+    def number(self, field: str, low: float, high: float, default: float | None = None, units: Mapping[str, float] = PLAIN) -> float:
+        """A plain number within bounds. ``units`` may stand behind it, each with what one of it is in the field's own."""
         text = self._text(field).replace(MINUS, "-").replace("\u202f", "").strip()
         if default is not None and not text:
             return default
+        found = _UNIT_BEHIND.fullmatch(text)
+        amount, unit = (found["amount"], found["unit"].lower()) if found else (text, "")
         try:
-            value = float(text)
-        except ValueError:
-            self.refuse(field, f"“{text[:40]}” is not a number; write digits only")
+            value = float(amount) * (units[unit] if unit else 1.0)
+        except (ValueError, KeyError):
+            told = f"write a number, alone or with {' or '.join(dict.fromkeys(units))}" if units else "write digits only"
+            self.refuse(field, f"“{text[:40]}” is not a number; {told}")
             return low
         if not low <= value <= high:
             self.refuse(field, f"{text} is out of range; write {low:g} to {high:g}")
             return low
         return value
+
+    def mass(self, field: str, low: float = 0.0, high: float = HEAVIEST_KG) -> float:
+        """A mass, kg; pounds may be written behind it."""
+        return self.number(field, low, high, units=MASSES)
 
     def count(self, field: str, low: int, high: int, default: int | None = None) -> int:
         """A whole number within bounds."""

@@ -16,6 +16,8 @@ class Outcome:
     errors: tuple[FieldError, ...] = ()
     conflict: Conflict | None = None
     notice: str = ""
+    opens: str = ""
+    """The thing that was just added, which is the open one now."""
 
     @property
     def status(self) -> int:

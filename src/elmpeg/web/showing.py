@@ -163,10 +163,25 @@ class Show:
         """A quantity with its unit."""
         if quantity.bought:
             return self.bought(quantity.value)
+        if quantity.only_doubt:
+            return self.doubt(quantity.value, quantity.unit, quantity.sd or 0.0, *quantity.within)
+        if quantity.rounds == "fine":
+            return self.known_to(quantity.value, quantity.unit)
         if quantity.rounds:
             return self._rounded(quantity.value, up=quantity.rounds == "up")
         shown = self.value(quantity.value, quantity.unit, quantity.sd)
         return self._at_most(shown, quantity.value, quantity.unit, quantity.sd, quantity.at_most, None)
+
+    def known_to(self, value: float, unit: Unit) -> Shown:
+        """How well something must be known: two digits of it, whatever its size, rounded down."""
+        inches = unit == "mm" and self.length_unit == "in"
+        own = value / _INCH if inches else value
+        places = max(0, 1 - math.floor(math.log10(own))) if own > 0 else 0
+        least = math.floor(own * 10**places + ROUNDED_SLACK) / 10**places
+        text = _number(least, places)
+        text = text.rstrip("0").rstrip(".") if "." in text else text
+        behind = f"\u00a0{self.length_unit}" if unit == "mm" else _UNIT_WORDS[unit]
+        return Shown(f"{text}{behind}", self.value(value, unit).full)
 
     def _rounded(self, mm: float, up: bool) -> Shown:
         """A length to what a person reads off a rule in their unit, never past it the wrong way."""
@@ -196,6 +211,11 @@ class Show:
         while digits < FINEST_DIGITS and _hides(value, digits, low, high):
             digits += 1
         return self.value(value, unit, sd, digits, room_mm_of(value, low, high))
+
+    def doubt(self, value: float, unit: Unit, sd: float, low: float | None = None, high: float | None = None) -> Shown:
+        """A value's doubt alone, in the very digits in which it stands behind the value."""
+        whole = self.judged(value, unit, sd, low, high)
+        return Shown(str(whole).partition(_PM)[2], self.value(sd, unit).full) if sd else self.value(0.0, unit)
 
     def bare(self, check: Check) -> Shown:
         """A check's value alone, for a row that has no room for its doubt."""

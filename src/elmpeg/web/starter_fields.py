@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
+from elmpeg.core.base.errors import FieldError
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.starters.given import Figure, Given, Pick, Question, StarterForm, questions
 from elmpeg.web.forms import Form
 from elmpeg.web.showing import Show
 
 MOST_CORNERS = 8
+FAR = "is far from"
 SURE = "sure"
 """The tick that takes figures as typed although they were asked about."""
 
@@ -35,6 +38,8 @@ def typed_figures(form: Form, show: Show, figures: tuple[Figure, ...]) -> TypedF
             value = form.length(figure.name)
         elif figure.unit == "deg":
             value = form.angle(figure.name)
+        elif figure.unit == "kg":
+            value = form.mass(figure.name, figure.low, figure.high)
         else:
             value = form.number(figure.name, figure.low, figure.high)
         if len(form.errors) > before:
@@ -47,15 +52,20 @@ def typed_figures(form: Form, show: Show, figures: tuple[Figure, ...]) -> TypedF
     return TypedFigures(values, texts)
 
 
+def is_asked(errors: Iterable[FieldError]) -> bool:
+    """Whether a figure was asked about, which may be right all the same; all else is not to be taken as it is."""
+    return any(FAR in e.message for e in errors)
+
+
 def asked(question: Question, show: Show) -> str:
     """A figure that makes no sense, asked about in the person's own units."""
     figure = question.figure
     if figure.unit not in ("mm", "deg"):
-        return f"{question.value:g} is far from usual ({figure.low:g} to {figure.high:g})"
+        return f"{question.value:g} {FAR} usual ({figure.low:g} to {figure.high:g})"
     said, low, high = (show.value(v, figure.unit, None, 0) for v in (question.value, figure.low, figure.high))
     unit = {"in": "inches", "mm": "millimetres"}.get(question.meant, "")
     hint = f" {unit.capitalize()}? Write “{question.meant}” behind the figure." if unit else " Look at the figure again."
-    return f"{said} is far from any {figure.label.split(',')[0]} ({low} to {high}).{hint}"
+    return f"{said} {FAR} any {figure.label.split(',')[0]} ({low} to {high}).{hint}"
 
 
 def chosen(form: Form, picks: tuple[Pick, ...]) -> dict[str, str]:

@@ -22,8 +22,13 @@ class Quantity:
     at_most: float | None = None
     bought: bool = False
     """Whether it is a size that things are sold by, which keeps its own unit whoever reads it."""
-    rounds: Literal["", "down", "up"] = ""
-    """Which way it may be rounded where it is told: a most is never told as more, a least never as less."""
+    only_doubt: bool = False
+    """Whether only its doubt is told, with the digits that it has behind the value."""
+    within: tuple[float | None, float | None] = (None, None)
+    """The limits that the value is told beside, which may ask for more digits."""
+    rounds: Literal["", "down", "up", "fine"] = ""
+    """Which way it may be rounded where it is told: a most is never told as more, a least never as less; how well something must be
+    known is told as ``fine`` as it is, never as nothing and never as more."""
 
 
 @record

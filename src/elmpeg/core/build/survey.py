@@ -24,6 +24,8 @@ Got = Literal["offsets", "tapes", "centres", "edges", "middle"]
 """How a point's figures are got from its readings: see ``locating``."""
 Depth = Literal["", "through", "blind"]
 Source = Literal["measured", "drawing", "borrowed", "assumed"]
+NOT_MEASURED: tuple[Source, ...] = ("borrowed", "assumed")
+"""Where figures come from that nobody took on this vehicle."""
 Axis3 = Literal["x", "y", "z"]
 
 

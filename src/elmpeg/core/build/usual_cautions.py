@@ -6,21 +6,18 @@ import re
 
 from elmpeg.core.build.document import Build
 
+HIGH_VOLTAGE = "High voltage: isolate it, prove it dead, and leave it to people qualified for it; nobody works on a live pack."
+SEATS = "Seats and belt anchorages carry people: a qualified person and the local code say what holds them, not this tool."
+TOWING = "A towing or recovery point is unrated unless a qualified person rates it."
 OF_WHAT: tuple[tuple[str, str], ...] = (
-    (
-        r"battery pack|traction battery|high.voltage|inverter|\bpack\b",
-        "High voltage: isolate it, prove it dead, and leave it to people qualified for it; nobody works on a live pack.",
-    ),
-    (
-        r"\bseats?\b|\bbelts?\b (?:anchor|reel)|seat belt",
-        "Seats and belt anchorages carry people: a qualified person and the local code say what holds them, not this tool.",
-    ),
-    (
-        r"\btow(?:ing)?\b|recovery|\bwinch\b|\bhitch\b",
-        "A towing or recovery point is unrated unless a qualified person rates it.",
-    ),
+    (r"battery pack|traction battery|high.voltage|inverter|\bpack\b", HIGH_VOLTAGE),
+    (r"\bseats?\b|\bbelts?\b (?:anchor|reel)|seat belt", SEATS),
+    (r"\btow(?:ing)?\b|recovery|\bwinch\b|\bhitch\b", TOWING),
 )
 """Words of the trade by which such a thing is called, and what is always said of it."""
+
+OF_KIND: dict[str, str] = {"pack": HIGH_VOLTAGE, "motor": HIGH_VOLTAGE, "seat": SEATS}
+"""What goes with a kind of part, whatever it is called: it becomes one of the build's own when such a part is put in."""
 
 
 def cautions_of(build: Build) -> tuple[str, ...]:

@@ -24,7 +24,7 @@ from elmpeg.core.base.later import Later
 from elmpeg.core.base.quantities import named
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, any_perpendicular, cross, scale, turned, unit
-from elmpeg.core.build.survey import Source
+from elmpeg.core.build.survey import NOT_MEASURED, Source
 from elmpeg.core.judging.checks import Bears, RestsOn
 from elmpeg.core.judging.scatter import Least, Normal, Scatter, Size, least_of
 from elmpeg.core.scene.scene import Scene
@@ -39,10 +39,6 @@ Figure = float | tuple[float, ...]
 """A number, or a vector of one to three parts whose size is meant."""
 Figures = tuple[Figure, ...]
 Measure = Callable[[Scene], Figures]
-
-
-LOOSE = ("borrowed", "assumed")
-"""Where a figure is from that nobody has measured on this vehicle."""
 
 
 class Shares(Later[RestsOn]):
@@ -158,7 +154,7 @@ class Nudged:
                 scatters.append(Normal(figure, math.sqrt(float(column @ column))))
                 squares.append(column * column)
                 at += 1
-        loose = [k for k, (source, _) in enumerate(sources) if source.source in LOOSE]
+        loose = [k for k, (source, _) in enumerate(sources) if source.source in NOT_MEASURED]
         firsts = list(accumulate((len(labels) for _, labels in sources), initial=0))
 
         def named_loose(square: Array) -> str:
@@ -273,7 +269,7 @@ def _tilt_nudges(scene: Scene, level: str, touched: tuple[str, ...]) -> _Nudges:
 
 def unmeasured(rests_on: Sequence[RestsOn]) -> tuple[RestsOn, ...]:
     """The points among these that nobody has measured on this vehicle."""
-    return tuple(r for r in rests_on if r.source in LOOSE)
+    return tuple(r for r in rests_on if r.source in NOT_MEASURED)
 
 
 def caveat(rests_on: Sequence[RestsOn]) -> str:

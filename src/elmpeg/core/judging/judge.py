@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from scipy.special import ndtri
 
-from elmpeg.core.base.quantities import Quantity, Words, deg, joined, mm, named, plain, words
+from elmpeg.core.base.quantities import Quantity, Words, joined, named, plain, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.verdicts import AT_LIMIT, SURE, Verdict, verdict_within
 from elmpeg.core.judging.checks import Check, Remedy, RestsOn
@@ -51,7 +51,8 @@ def told_near(remedies: tuple[Remedy, ...], check: Check, scatter: Scatter, sure
     if not remedies or scatter.best(check.low, check.high) >= sure:
         return remedies
     finer = known_better(check, scatter, sure)
-    near = words("That leaves it near: what is known of it, ± {0}, is more than its limits bear.", Quantity(scatter.sd, check.unit))
+    told = Quantity(check.value or 0.0, check.unit, scatter.sd, only_doubt=True, within=(check.low, check.high))
+    near = words("That leaves it near: what is known of it, ± {0}, is more than its limits bear.", told)
     also = joined(near, finer.wanted if finer else words("Measure again to be sure."))
     return tuple(replace(r, words=joined(r.words, also), finer=finer.times if finer else 0.0) for r in remedies)
 
@@ -72,10 +73,10 @@ class Finer:
             along = {b.axis for b in point.by}
             if point.sd_mm and (not along or along - {"direction"}):
                 texts.append(f"{plain(named(point.name))} to ± {{{len(quantities)}}}")
-                quantities.append(mm(point.sd_mm / self.times))
+                quantities.append(Quantity(point.sd_mm / self.times, "mm", rounds="fine"))
             if point.sd_deg and "direction" in along:
                 texts.append(f"the direction of {plain(named(point.name))} to ± {{{len(quantities)}}}")
-                quantities.append(deg(point.sd_deg / self.times))
+                quantities.append(Quantity(point.sd_deg / self.times, "deg", rounds="fine"))
         if not texts:
             return words("Measure again to be sure.")
         rest = len(self.points) - MOST_NAMED

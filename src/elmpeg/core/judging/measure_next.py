@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from elmpeg.core.base.quantities import named, words
 from elmpeg.core.base.record import changed, record
+from elmpeg.core.build.survey import NOT_MEASURED
 from elmpeg.core.judging.checks import Check, Remedy
 
 CLOSE = 0.02
@@ -77,6 +78,7 @@ def measured_again(check: Check) -> Check:
     first = check.rests_on[0]
     percent = f"{100 * first.share:.0f} %"
     name = named(first.name)
-    what = f"Measure {name} again first" if first.point else "Level the vehicle again first"
+    again = "" if first.source in NOT_MEASURED else " again"
+    what = f"Measure {name}{again} first" if first.point else "Level the vehicle again first"
     remedy = Remedy(words(f"{_how_sure(check.inside)} {what}: it is the main cause of its doubt, {percent}."))
     return changed(check, remedies=(*check.remedies, remedy))

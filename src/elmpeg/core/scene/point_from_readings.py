@@ -16,7 +16,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Rotation, rotate
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, norm, scale, sub
-from elmpeg.core.build.survey import Axis3, Levelling, Point, Reading, Tool
+from elmpeg.core.build.survey import NOT_MEASURED, Axis3, Levelling, Point, Reading, Tool
 from elmpeg.core.methods.measuring.repeats import APART_SD
 from elmpeg.core.methods.measuring.tape_distances import FEWEST_READINGS, Known, Status, Tape, TapedPoint, taped_point
 from elmpeg.core.scene.axis_from_gauge import direction_sd_deg
@@ -124,7 +124,7 @@ class _Maker:
     def __init__(self, point: Point, tools: dict[str, Tool], levellings: dict[str, Levelling], places: Places) -> None:
         self.point, self.tools, self.levellings, self.places = point, tools, levellings, places
         self.readings = [r for r in point.readings if not r.dropped]
-        unmeasured = point.source in ("borrowed", "assumed")
+        unmeasured = point.source in NOT_MEASURED
         entered = point.axis_sd_deg if point.axis_sd_deg is not None else UNMEASURED_SD_DEG if unmeasured else AXIS_SD_DEG
         self.axis_sd = direction_sd_deg(point, tools, entered)
         self.disagreements: list[Disagreement] = []
@@ -140,7 +140,7 @@ class _Maker:
     def base_sd(self) -> float:
         """Doubt of coordinates that were entered without a reading."""
         point, tool = self.point, self.tools.get(self.point.tool)
-        if point.source in ("borrowed", "assumed"):
+        if point.source in NOT_MEASURED:
             return UNMEASURED_SD_MM
         if point.sd_mm is not None:
             return point.sd_mm

@@ -12,7 +12,8 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
-from elmpeg.core.build.survey import Datum, Photo, Point
+from elmpeg.core.build.survey import NOT_MEASURED, Datum, Photo, Point
+from elmpeg.core.build.usual_cautions import OF_KIND
 from elmpeg.core.integrity.sound import problems
 from elmpeg.core.methods.shapes.solids import Solid, bounds_mm
 from elmpeg.core.scene.located_points import surveyed
@@ -42,6 +43,8 @@ def begun(form: StarterForm, given: Given, name: str) -> BookPart:
     laid = form.make(given)
     soft = given.assumed(*(f.name for f in form.figures if f.unit != "kg"))
     told = f"Taped; assumed: {'; '.join(soft)}." if soft else "Taped; steps between the taped figures are drawn by proportion."
+    if len(soft) == sum(f.unit != "kg" for f in form.figures):
+        told = "Nothing of it is taped yet; every figure is assumed."
     return BookPart(name, form.id, laid.solids, laid.points, laid.mass_kg, figures_from=told)
 
 
@@ -100,7 +103,15 @@ def put_in(build: Build, part: BookPart, name: str, pose: Pose, parent: str | No
     )
     listed = {p.id for p in build.photos}
     pictures = tuple(p for p in part.photos if p.id not in listed)
-    return replace(build, components=(*build.components, component), points=(*build.points, *points), photos=(*build.photos, *pictures))
+    caution = OF_KIND.get(part.kind, "")
+    cautions = (*build.cautions, caution) if caution and caution not in build.cautions else build.cautions
+    return replace(
+        build,
+        components=(*build.components, component),
+        points=(*build.points, *points),
+        photos=(*build.photos, *pictures),
+        cautions=cautions,
+    )
 
 
 def taken_from(build: Build, component_id: str, kind: str = "") -> BookPart:
@@ -154,11 +165,10 @@ def rear_face(build: Build, component: Component) -> Point | None:
 def better_known(build: Build, component_id: str, kept: BookPart) -> tuple[str, ...]:
     """The names of the points that are surer on this vehicle than the book has them, or that the book lacks."""
     here = taken_from(build, component_id)
-    soft = ("borrowed", "assumed")
     book = {p.name: p for p in kept.points}
     return tuple(
         p.name
         for p in here.points
-        if p.source not in soft
-        and (p.name not in book or book[p.name].source in soft or (p.sd_mm or 0.0) < 0.9 * (book[p.name].sd_mm or 0.0))
+        if p.source not in NOT_MEASURED
+        and (p.name not in book or book[p.name].source in NOT_MEASURED or (p.sd_mm or 0.0) < 0.9 * (book[p.name].sd_mm or 0.0))
     )

@@ -14,7 +14,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline, LengthReading, SlopeReading, members_of, shaft_pairs
-from elmpeg.core.build.survey import VEHICLE, Along, Edge, LeanReading, Noted, Point, Reading
+from elmpeg.core.build.survey import NOT_MEASURED, VEHICLE, Along, Edge, LeanReading, Noted, Point, Reading
 from elmpeg.core.methods.measuring.typed_figures import parse_angle, parse_length
 from elmpeg.core.scene.axis_from_gauge import can_lean
 from elmpeg.core.scene.point_from_readings import AXES
@@ -71,12 +71,12 @@ def quantities(build: Build, scope: str) -> tuple[Quantity, ...]:
 def _wanted(point: Point) -> bool:
     if point.got == "middle":
         return False
-    return bool(point.again) or point.source in ("borrowed", "assumed") or (point.source == "measured" and not point.readings)
+    return bool(point.again) or point.source in NOT_MEASURED or (point.source == "measured" and not point.readings)
 
 
 def _of_point(build: Build, point: Point) -> list[Quantity]:
     names = {p.id: p.name for p in build.points}
-    wanted = point.again or (f"its figures are {point.source}" if point.source in ("borrowed", "assumed") else "")
+    wanted = point.again or (f"its figures are {point.source}" if point.source in NOT_MEASURED else "")
     start = f", counted from {names[point.start]}" if point.start else ""
 
     def one(along: Along, what: str, edge: Edge = "", held_at: str = "") -> Quantity:

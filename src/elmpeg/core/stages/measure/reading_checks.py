@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from elmpeg.core.base.quantities import deg, mm, named, words
 from elmpeg.core.base.verdicts import Verdict
-from elmpeg.core.build.survey import Point
+from elmpeg.core.build.survey import NOT_MEASURED, Point
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.scene.axis_from_gauge import lean_of
 from elmpeg.core.scene.point_from_readings import UNMEASURED_SD_MM, Disagreement
@@ -15,7 +15,7 @@ def reading_checks(scene: Scene, point: Point) -> tuple[Check, ...]:
     """What is wrong with one point's own figures; nothing for a point that is measured and agrees."""
     found = [_disagreement(point, d) for d in scene.located(point.id).fix.disagreements if not d.kept]
     found += _direction(scene, point)
-    if point.source in ("borrowed", "assumed"):
+    if point.source in NOT_MEASURED:
         found.append(
             Check(
                 code=f"source.{point.id}",

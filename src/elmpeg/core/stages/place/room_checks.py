@@ -10,6 +10,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import add, norm, scale, sub
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict
 from elmpeg.core.build.rooms import Room
+from elmpeg.core.build.survey import NOT_MEASURED
 from elmpeg.core.judging.checks import Check, Input, Remedy, about
 from elmpeg.core.judging.judge import room_to_be_sure, with_verdict
 from elmpeg.core.judging.scatter import Normal
@@ -42,7 +43,7 @@ class RoomChecks:
 
 def _caveat(shapes: tuple[Solid, ...]) -> str:
     """A sentence naming the shapes among these that nobody has measured on this vehicle; empty where there are none."""
-    soft = [f"{s.name} ({s.source})" for s in shapes if s.source in ("borrowed", "assumed")]
+    soft = [f"{s.name} ({s.source})" for s in shapes if s.source in NOT_MEASURED]
     return f" It rests on {', '.join(soft)}, not yet measured." if soft else ""
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build, Stage
-from elmpeg.core.build.survey import VEHICLE
+from elmpeg.core.build.survey import NOT_MEASURED, VEHICLE
 from elmpeg.core.scene.located_points import Survey, surveyed
 from elmpeg.core.scene.scene import root_of
 
@@ -53,7 +53,7 @@ def _points(build: Build, survey: Survey) -> list[Missing]:
         stage = used.get(point.id)
         if stage is None:
             continue
-        if point.source in ("borrowed", "assumed"):
+        if point.source in NOT_MEASURED:
             found.append(Missing(stage, f"Measure {point.name}", f"its figures are {point.source}", "measure", point.id))
         if survey.points[point.id].fix.trouble:
             found.append(Missing(stage, f"Finish {point.name}", "its readings do not fix it yet", "measure", point.id))

@@ -19,7 +19,7 @@ from elmpeg.core.stages.drive import line_edits
 from elmpeg.core.stages.drive.line_edits import SaidJoint, SaidLine
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.desk import Desk
-from elmpeg.web.forms import Form
+from elmpeg.web.forms import TURNS, Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.drive.drive_page import ARRANGEMENTS, drive_page, render
 from elmpeg.web.security import ReadDesk
@@ -94,7 +94,7 @@ def said_from(desk: Desk, form: Form) -> SaidLine:
         joints.append(SaidJoint(point, kind, most))
         phase = form.angle(f"joint_{k}_phase", STRAIGHT_PHASE)
         phases.append(phase)
-    rpm = form.number("rpm", 1, 20000)
+    rpm = form.number("rpm", 1, 20000, units=TURNS)
     form.require()
     return SaidLine(
         name=desk.text("name"),

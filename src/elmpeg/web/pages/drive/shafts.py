@@ -22,7 +22,7 @@ from elmpeg.core.stages.drive.ground_clearance import clearance_at, lowest
 from elmpeg.core.stages.drive.shaft_checks import safe_rpm, shaft_rpm
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.desk import Desk
-from elmpeg.web.forms import Form
+from elmpeg.web.forms import SPEEDS, Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.drive.drive_page import drive_page, render
 from elmpeg.web.security import ReadDesk
@@ -175,7 +175,7 @@ def _road_from(form: Form, line: Driveline) -> Driveline:
     road = None
     if any(form.given(f) for f in ("top_speed", "tyre", "ratio")):
         road = LineRoad(
-            form.number("top_speed", 1, 400),
+            form.number("top_speed", 1, 400, units=SPEEDS),
             form.length("tyre", now=line.road.tyre_mm if line.road else None),
             form.number("ratio", 0.1, 50),
         )

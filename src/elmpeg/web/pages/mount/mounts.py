@@ -137,7 +137,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     """The Mounts page as it stands."""
     at = build_page(desk, build_id, "Mount", outcome.saved.head if outcome and outcome.saved else None)
     rows = rows_of(at)
-    wanted = desk.text("mount")
+    wanted = (outcome.opens if outcome else "") or desk.text("mount")
     chosen = next((r for r in rows if r.mount.id == wanted), rows[0] if rows else None)
     leans: Leaning = next((k for k in LEANINGS if k == desk.text("leaning")), "fewest")
     joint = joint_of(at, chosen) if chosen else None
@@ -175,7 +175,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         adding=desk.text("new"),
         new_seat=NEW_SEAT,
         usual_bolt=USUAL_BOLT_MM,
-        vehicle_points=[p for p in at.build.points if p.on == VEHICLE],
+        vehicle_points=[p for p in at.build.points if p.on == VEHICLE and p.kind != "wheel"],
     )
 
 
@@ -316,7 +316,10 @@ def new_mount(act: Act) -> Outcome | Response:
         made, seat_id = mount_edits.with_seat(build, option_id, foot, taped) if taped else (build, seat)
         return mount_edits.with_mount(made, name, foot, seat_id, bolt, 1.0, hold, short_id=not act.form.given("name"))
 
-    return act.change(f"Added the mount {name}", edit)
+    outcome = act.change(f"Added the mount {name}", edit)
+    if outcome.saved is not None:
+        outcome.opens = outcome.saved.head.build.mounts[-1].id
+    return outcome
 
 
 def _usual_name(build: Build, foot: str) -> str:

@@ -29,7 +29,7 @@ from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.security import ChangeDesk, ReadDesk
 from elmpeg.web.showing import Show
-from elmpeg.web.starter_fields import MOST_CORNERS, figure_fields, given
+from elmpeg.web.starter_fields import MOST_CORNERS, figure_fields, given, is_asked
 
 router = APIRouter()
 WATCHED = 3
@@ -140,7 +140,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         drawn=_drawn(desk, at.build),
         corners=range(MOST_CORNERS),
         usual_room=USUAL_ROOM_MM,
-        asked=bool(outcome and outcome.errors),
+        asked=bool(outcome and is_asked(outcome.errors)),
     )
 
 

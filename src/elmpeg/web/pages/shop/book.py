@@ -24,7 +24,7 @@ from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.shop import photos
 from elmpeg.web.pages.shop.things import Field, rows_field, typed_rows
 from elmpeg.web.security import ChangeDesk, ReadDesk
-from elmpeg.web.starter_fields import MOST_CORNERS, figure_fields, given
+from elmpeg.web.starter_fields import MOST_CORNERS, figure_fields, given, is_asked
 
 router = APIRouter()
 
@@ -96,7 +96,7 @@ def _new_page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
         fields=figure_fields(starter.figures, desk.show) if starter else [],
         drawn=_drawn(desk),
         corners=range(MOST_CORNERS),
-        asked=bool(outcome and outcome.errors),
+        asked=bool(outcome and is_asked(outcome.errors)),
     )
 
 
@@ -202,7 +202,7 @@ def _points(form: Form, part: BookPart) -> tuple[Point, ...]:
 
 
 def _said(form: Form, part: BookPart, desk: Desk) -> BookPart:
-    mass = form.number("mass_kg", 0, 1e5) if form.given("mass_kg") else None
+    mass = form.mass("mass_kg") if form.given("mass_kg") else None
     centre = form.point("centre_x", "centre_y", "centre_z") if any(form.given(f"centre_{a}") for a in "xyz") else None
     return replace(
         part,

@@ -17,7 +17,7 @@ from elmpeg.web.drawing.bay import BayScene, draw
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.security import ChangeDesk, ReadDesk
-from elmpeg.web.starter_fields import figure_fields, typed_figures
+from elmpeg.web.starter_fields import figure_fields, is_asked, typed_figures
 
 router = APIRouter()
 UNNAMED = "the new build"
@@ -48,7 +48,7 @@ def page(desk: Desk, outcome: Outcome | None = None) -> HTMLResponse:
         kind=kind,
         fields=figure_fields(FIGURES[kind], desk.show),
         drawn=_drawn(desk),
-        asked=bool(outcome and outcome.errors),
+        asked=bool(outcome and is_asked(outcome.errors)),
     )
 
 
