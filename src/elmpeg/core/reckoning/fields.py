@@ -168,7 +168,7 @@ def _direction(path: str, info: FieldInfo, calculator: Calculator) -> Node:
 
 
 def _off(path: str, way: Way, name: str) -> Leaf:
-    return Leaf(f"{path}.{name}", "angle", off_label(way, name), "deg", needed=False, default="0")
+    return Leaf(f"{path}.{name}", "angle", off_label(way, name), "deg", needed=False)
 
 
 def _at_most(node: Node, path: str, most: int) -> Node:
