@@ -9,6 +9,7 @@ from html.parser import HTMLParser
 from urllib.parse import parse_qs, urlsplit
 
 import pypdfium2
+from lxml import html
 
 from elmpeg.core.advice.agreeing import all_is_well
 from elmpeg.core.build.document import ENTITIES
@@ -239,6 +240,39 @@ class EverySentence(unittest.TestCase):
                     by_code = self.held(build_id, option.id, units)
                     found += self.same_figure_everywhere(build_id, option.id, by_code, units)
         self.assertGreater(found, 100)
+
+    def reasons(self, path):
+        """Of each check that a page tells the reason of: its verdict there, all its words, and what would mend it."""
+        for block in html.fromstring(self.orla.get(path).content).xpath('//*[contains(concat(" ", @class, " "), " reason ")]'):
+            mends = [spaced(" ".join(m.xpath("./span[1]")[0].itertext())) for m in block.xpath('.//p[@class="remedy"]')]
+            yield block.get("class").rpartition("is-")[2], spaced(" ".join(block.itertext())), mends
+
+    def test_each_reason_on_each_page_is_the_evaluations(self):
+        """Its direction, its figures and their units are those of the check's own sentence, under the check's own verdict."""
+        found = Counter()
+        for units, build_id in (("mm", "cairn-2"), ("in_fraction_16", "cairn-2"), ("mm", "dynamo")):
+            show, build = self.reading(units), self.builds.head(build_id).build
+            for option in build.options:
+                told = [
+                    (c.verdict, spaced(show.words(c.why)), {spaced(show.words(r.words)) for r in c.remedies})
+                    for c in evaluate(build, option.id).checks
+                ]
+                here = f"/builds/{build_id}"
+                for path in (
+                    *(f"{here}/mounts?option={option.id}&mount={m.id}" for m in build.mounts),
+                    *(f"{here}/plates?option={option.id}&plate={p.id}" for p in build.pieces if p.lower),
+                    *(f"{here}/make/piece?option={option.id}&piece={p.id}" for p in build.pieces),
+                    *(f"{here}/drive?option={option.id}&line={line.id}" for line in build.drivelines),
+                ):
+                    for verdict, said, mends in self.reasons(path):
+                        with self.subTest(path, said=said[:80]):
+                            # Two mounts alike may say the same of themselves, and not what would mend them.
+                            fitting = [may for v, why, may in told if v == verdict and why in said]
+                            self.assertTrue(fitting, f"no check that {verdict} says so: {said}")
+                            self.assertTrue(any(set(mends) <= may for may in fitting), f"no check is mended so: {mends}")
+                            found[units] += 1
+        self.assertGreater(found["mm"], 150)
+        self.assertGreater(found["in_fraction_16"], 80)
 
     def test_a_figure_has_one_doubt_wherever_it_is_told(self):
         found = 0
