@@ -144,6 +144,14 @@ class KeptEarlier(unittest.TestCase):
             self.assertAlmostEqual(now.main.value, by_vector["joints"][0]["angle_deg"], 6)
             self.assertEqual(direction(now.request["input_axis"])[0], 1.0)
 
+    def test_what_was_no_direction_is_refused_and_still_there_to_be_read(self):
+        calculator = CALCULATORS["driveline"]
+        rest = {n: t for n, t in written(calculator, calculator.example, "mm").items() if not n.startswith("input_axis")}
+        for parts in (("1", "straight", "0"), ("0", "0", "0")):
+            now = in_todays_fields(calculator, rest | {f"input_axis.{k}": t for k, t in enumerate(parts)})
+            self.assertEqual(now["input_axis.down_deg"], "; ".join(parts))
+            self.assertEqual([e.field for e in reckon("driveline", now).errors], ["input_axis.down_deg"])
+
     def test_rows_and_slots(self):
         mounts = in_todays_fields(
             CALCULATORS["mounts"],

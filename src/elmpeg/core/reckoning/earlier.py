@@ -8,11 +8,12 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator, Mapping
+from typing import cast
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import SHORTEST_DIRECTION
 from elmpeg.core.calculators.sheet import Calculator
-from elmpeg.core.methods.measuring.gauge_directions import readings_of
+from elmpeg.core.methods.measuring.gauge_directions import Way, off_names, readings_of
 from elmpeg.core.methods.measuring.typed_figures import parse_length
 from elmpeg.core.reckoning.fields import Leaf, Node, Variants, fields_of
 
@@ -22,7 +23,7 @@ _SHOWN = 8
 
 
 def in_todays_fields(calculator: Calculator, typed: Mapping[str, str]) -> dict[str, str]:
-    """The same with every direction as readings. One that cannot be read stands no longer; its field says what is missing."""
+    """The same with every direction as readings. One that is none stands as it was typed in its first reading, which refuses it."""
     parts: dict[str, dict[int, str]] = {}
     kept: dict[str, str] = {}
     directions = {node.path: node for node in _directions(fields_of(calculator))}
@@ -33,15 +34,16 @@ def in_todays_fields(calculator: Calculator, typed: Mapping[str, str]) -> dict[s
         else:
             kept[name] = text
     for path, texts in parts.items():
-        numbers = [_number(texts.get(k, "0")) for k in range(3)]
-        if math.hypot(*numbers) < SHORTEST_DIRECTION:
-            continue
-        if isinstance(directions[_plain(path)], Leaf):
+        node, numbers = directions[_plain(path)], [_number(texts.get(k, "0")) for k in range(3)]
+        if math.isnan(sum(numbers)) or math.hypot(*numbers) < SHORTEST_DIRECTION:
+            first = path if isinstance(node, Leaf) else f"{path}.{off_names(cast(Way, node.variants[0][0]))[0]}"
+            kept[first] = "; ".join(texts[k] for k in sorted(texts))
+        elif isinstance(node, Leaf):
             kept[path] = _written(math.degrees(math.atan2(numbers[1], numbers[0])))
-            continue
-        readings = readings_of((numbers[0], numbers[1], numbers[2]))
-        kept[f"{path}.kind"] = readings.pop("kind")
-        kept |= {f"{path}.{name}": _written(degrees) for name, degrees in readings.items()}
+        else:
+            readings = readings_of((numbers[0], numbers[1], numbers[2]))
+            kept[f"{path}.kind"] = readings.pop("kind")
+            kept |= {f"{path}.{name}": _written(degrees) for name, degrees in readings.items()}
     return kept
 
 
@@ -68,7 +70,7 @@ def _number(text: str) -> float:
     try:
         return float(parse_length(text.split("±")[0].replace("\u2212", "-").strip() or "0", "mm").mm)
     except InputError:
-        return 0.0
+        return math.nan
 
 
 def _written(degrees: float) -> str:
