@@ -1,8 +1,9 @@
-"""Every control of every page, operated once: what it says happens, what was chosen stays, and the focus is somewhere.
+"""Every control and field of every page, operated once: what it says happens, what was chosen or typed stays, also through leaving the
+page and coming back, and the focus is somewhere.
 
 The controls come from the pages themselves, and the pages from the list of routes: one that is new is operated with the
 others. A control is one of its kind (where it sends, what it is called, what its form hides) and is operated where it is met first.
-What is only sent with its form (its lists, its ticks, its own button) is operated without a browser, each choice of it.
+What is only sent with its form (its lists, its ticks, its own button, what is typed) is sent without a browser, each choice of it.
 """
 
 import re
@@ -42,15 +43,57 @@ LIST = """() => {
     };
   }).filter((c) => c.asks && !(c.type === 'submit' && c.method === 'post' && !c.own));
 }"""
-AGAIN = """async (path) => {
+AGAIN = """async ([path, clear]) => {
   if (!window.htmx) return false;
-  sessionStorage.clear();
+  if (clear) sessionStorage.clear();
   for (const menu of document.querySelectorAll('details.menu[open]')) menu.open = false;
   history.replaceState(history.state, '', path);
   document.getElementById('shell').innerHTML = '';
   await htmx.ajax('GET', path, { source: document.body, target: '#shell', swap: 'outerHTML' });
   return Boolean(document.querySelector('#shell main'));
 }"""
+FIELDS = """
+  const plain = (address) => (address || '').split('?')[0].replace(/\\/(builds|people|photos|reckoner|book)\\/[^/]+/, '/$1/-');
+  const is = 'input:not([type]), input[type=text], input[type=checkbox], input[type=radio], textarea, select';
+  const fields = () => [...document.querySelectorAll('#shell form:not([data-unheld]) :is(' + is + ')')].filter((e) =>
+    e.name && !e.disabled && !e.readOnly && !e.hasAttribute('hx-get') && !e.hasAttribute('hx-post') && !e.closest('[hx-trigger], .clash')
+    && plain(e.form.getAttribute('hx-post')));
+  const key = (e) => {
+    const own = [...e.form.elements].filter((o) => o.type === 'hidden' && o.name === 'do').map((o) => o.value).join();
+    return [plain(e.form.getAttribute('hx-post')), own, e.name.replace(/\\d+/g, '#')].join(' ');
+  };
+  const holds = (e) => ['checkbox', 'radio'].includes(e.type) ? e.checked : e.value;
+"""
+CHANGE = (
+    """(met) => {"""
+    + FIELDS
+    + """
+  const did = {}, wrong = [], places = fields();
+  for (const e of places) {
+    if (!e.isConnected || met.includes(key(e)) || key(e) in did) continue;
+    for (let f = e.closest('details:not([open])'); f; f = f.parentElement.closest('details:not([open])')) f.open = true;
+    if (!e.checkVisibility()) continue;
+    const before = holds(e);
+    e.focus();
+    if (document.activeElement !== e) wrong.push([key(e), 'cannot be reached']);
+    if (e.tagName === 'SELECT') {
+      const other = [...e.options].reverse().find((o) => !o.disabled && !o.selected);
+      if (!other) continue;
+      if (e.multiple) other.selected = true; else e.value = other.value;
+    } else if (e.type === 'checkbox' || e.type === 'radio') {
+      if (e.checked && e.type === 'radio') continue;
+      e.click();
+    } else e.value = /^[−-]?[\\d.]+$/.test(e.value) || e.inputMode === 'decimal' ? '7' : e.value + ' Seven';
+    for (const what of ['input', 'change']) if (e.type !== 'checkbox' && e.type !== 'radio') e.dispatchEvent(new Event(what, { bubbles: true }));
+    if (holds(e) === before && !e.multiple) wrong.push([key(e), 'is as it was']);
+    did[key(e)] = [places.indexOf(e), holds(e)];
+  }
+  // What an earlier field was given has not been taken away by a later one.
+  for (const [k, [n, value]] of Object.entries(did)) if (places[n].type !== 'radio' && holds(places[n]) !== value) wrong.push([k, `${value} became ${holds(places[n])}`]);
+  return [Object.keys(did), wrong];
+}"""
+)
+BACK = """() => {""" + FIELDS + """return fields().filter((e) => e.matches('.is-unsent')).map(key); }"""
 THERE = """(k) => Boolean(document.querySelector(`[data-control="${k}"]`))"""
 OPERATE = """async ([k, choose]) => {
   const e = document.querySelector(`[data-control="${k}"]`);
@@ -115,7 +158,7 @@ class EveryControl(OneShopCase):
 
     def opened(self, path):
         """A page as it is first seen; one that is open already is asked for again, which takes half the time."""
-        if urlsplit(self.page.url).path != urlsplit(path).path or not self.page.evaluate(AGAIN, path):
+        if urlsplit(self.page.url).path != urlsplit(path).path or not self.page.evaluate(AGAIN, [path, True]):
             self.page.goto(path)
             settled(self.page)
         return self.page.evaluate(LIST)
@@ -176,12 +219,26 @@ class EveryControl(OneShopCase):
             said = parse_qs(urlsplit(self.page.url).query, keep_blank_values=True).get(control["name"])
             self.assertEqual(said, [value], "the address says else")
 
+    def filled(self, path, met):
+        """Every field of a page of a kind not met yet, written in or chosen: it stays, and is there after leaving the page."""
+        did, wrong = self.page.evaluate(CHANGE, sorted(met))
+        met.update(did)
+        with self.subTest(path, fields=len(did)):
+            self.assertEqual(wrong, [])
+            if did:
+                self.page.evaluate(AGAIN, [path, False])
+                self.assertEqual(set(did) - set(self.page.evaluate(BACK)), set(), "what was typed is gone after coming back")
+        return len(did)
+
     def test_each_once(self):
-        met, tried = set(), 0
+        met, written, tried, filled = set(), set(), 0, 0
         for path in pages(self.live.shop):
             if path == LOOKED_AT:
                 continue
             controls, changed = self.opened(path), None
+            if done := self.filled(path, written):
+                filled += done
+                controls = self.opened(path)
             for kind in dict.fromkeys(kind_of(c) for c in controls):
                 mine = next((c for c in controls if kind_of(c) == kind), None)
                 if kind not in met and (changed is not None):
@@ -200,6 +257,7 @@ class EveryControl(OneShopCase):
                 changed = self.page.url != where or self.revisions() != revisions
                 self.put_back(heads)
         self.assertGreater(tried, 80)
+        self.assertGreater(filled, 300)
 
 
 if __name__ == "__main__":

@@ -1,5 +1,5 @@
-"""Every list, tick and button of every form that is sent, operated once: whatever is chosen is answered, what is refused stays in its
-field, and every page of the build opens afterwards.
+"""Every list, tick, button and field of every form that is sent, operated once: whatever is chosen or typed is answered, what is refused
+stays in its field, what is saved is shown, and every page of the build opens afterwards.
 
 The forms come from the pages themselves, and the pages from the list of routes, so that a form that is new is operated with the
 others. What asks by itself, without being sent, is operated in the browser.
@@ -24,8 +24,15 @@ WHOSE = ("point", "mount", "piece", "plate", "thing", "line", "axle", "shape", "
 """Hidden fields that tell whose form it is."""
 ADDS = {
     ("/builds/-/mounts/new", ""), ("/builds/-/chains", "link"), ("/builds/-/make/piece/outline", "face"), ("/builds/-/make/stands", "part"),
+    ("/builds/-/make/piece/square", ""),
 }  # fmt: skip
 """Forms that add something more and are then as they were, ready for the next one."""
+ELSEWHERE = {("/new", ""), ("/builds/-/copy", ""), ("/builds/-/agree", "back")}
+"""Forms whose outcome is another build, with what was typed in it, or stands in the history."""
+TYPED_IN = './/input[not(@type) or @type="text"][not(@readonly)][@name] | .//textarea[@name]'
+LAST_FIGURE = r"\d+(?![\s\S]*\d)"
+TRIES = 6
+"""So often what is refused of a form is left as it was, and the rest sent again."""
 
 
 def where_of(form):
@@ -45,7 +52,7 @@ def plain(name):
 
 
 def whose(form):
-    return sorted((n, v) for n, v in form.form_values() if n in WHOSE)
+    return sorted((i.get("name"), i.get("value") or "") for i in form.xpath('.//input[@type="hidden"]') if i.get("name") in WHOSE)
 
 
 def own(form):
@@ -69,6 +76,28 @@ def choices(form, name, listed):
 
 def lists_and_ticks(form):
     return [f.name for f in form.xpath('.//select | .//input[@type="checkbox"]')]
+
+
+def holding(field):
+    return (field.text or "").removeprefix("\n") if field.tag == "textarea" else field.get("value") or ""
+
+
+def typed_over(field):
+    """Something else than what stands in a field: its last figure is another, its words have one more, or it is not empty any more."""
+    now = holding(field)
+    if not now:
+        return "7" if field.get("inputmode") or re.search("_(mm|deg|kg)$", field.get("name")) else "Seven"
+    figures = ";" in now or re.fullmatch(r"[−-]?[\d.]+", now)
+    return re.sub(LAST_FIGURE, lambda last: str(int(last[0]) ^ 1).zfill(len(last[0])), now) if figures else f"{now} b"
+
+
+def with_typed(sent, typed):
+    """What a form sends with its first field of each name typed in; lxml leaves out what has no value."""
+    rest, sent = dict(typed), list(sent)
+    for k, (name, _) in enumerate(sent):
+        if name in rest:
+            sent[k] = (name, rest.pop(name))
+    return [*sent, *rest.items()]
 
 
 def changed(sent, name, choice):
@@ -99,6 +128,9 @@ class EveryChoice(unittest.TestCase):
         return shop, shop.browser("orla"), {i: builds.head(i).number for i in builds.ids()}
 
     def pressed(self, path, form, name, choice):
+        return self.posted(path, form, changed(own(form), name, choice))
+
+    def posted(self, path, form, sent):
         """One operation: the shop's browser, the answer, and the builds that it changed."""
         shop, orla, heads = self.unpressed = self.unpressed or self.shop()
         builds = shop.shop.builds
@@ -106,7 +138,7 @@ class EveryChoice(unittest.TestCase):
             "Content-Type": "application/x-www-form-urlencoded", "X-CSRF-Token": orla.csrf, "HX-Request": "true",
             "HX-Current-URL": f"http://shop.test{path}",
         }  # fmt: skip
-        answer = orla.client.post(where_of(form), content=urlencode(changed(own(form), name, choice)), headers=headers)
+        answer = orla.client.post(where_of(form), content=urlencode(sent), headers=headers)
         moved = [i for i in builds.ids() if heads.get(i) != builds.head(i).number]
         # A shop that took something in is another one: the next press has one of its own.
         if answer.status_code != 422:
@@ -168,6 +200,47 @@ class EveryChoice(unittest.TestCase):
             met |= {kind, *((kind, plain(n)) for n in fields)}
         self.assertGreater(told["saved"], 150)
         self.assertGreater(told.total(), 400)
+
+    def typed(self, path, form, typed):
+        """All of a form's fields typed in at once; what is refused beside its field is left, and the rest sent again."""
+        for _ in range(TRIES):
+            orla, answer, builds = self.posted(path, form, with_typed(own(form), typed))
+            self.assertIn(answer.status_code, (200, 204, 303, 422), answer.text[:300])
+            if answer.status_code != 422:
+                break
+            back = [(i.get("name"), holding(i), i.get("aria-invalid")) for f in self.same(answer, form) for i in f.xpath(TYPED_IN)]
+            for name, text in typed.items():
+                self.assertIn((name, text), [(n, t) for n, t, _ in back], "refused, and what was typed is gone")
+            refused = {n for n, _, invalid in back if invalid} & set(typed)
+            typed = {n: t for n, t in typed.items() if n not in refused}
+            if not refused or not typed:
+                return "refused"
+        if not builds or kind_of(form) in ADDS | ELSEWHERE:
+            return "answered"
+        again = orla.get(path)
+        if again.status_code != 200:
+            return "led on"
+        there = {(i.get("name"), holding(i)) for f in self.same(again, form) for i in f.xpath(TYPED_IN)}
+        shown = html.fromstring(again.content).text_content()
+        for name, text in typed.items():
+            self.assertTrue((name, text) in there or text in shown, f"“{text}” in {name} is saved, and nowhere on the page")
+        return "saved"
+
+    def test_what_is_typed_in_each_field_stays(self):
+        met, told = set(), Counter()
+        for path, form in self.forms():
+            kind, fields = kind_of(form), {}
+            for field in form.xpath(TYPED_IN):
+                if (kind, plain(field.get("name"))) not in met:
+                    fields.setdefault(field.get("name"), field)
+            if not fields or any(part in where_of(form) for part in ANSWERS_IN_PLACE):
+                continue
+            met |= {(kind, plain(name)) for name in fields}
+            typed = {name: typed_over(field) for name, field in fields.items()}
+            with self.subTest(path, form=str(kind), typed=str(typed)):
+                told[self.typed(path, form, typed)] += 1
+        self.assertGreater(told["saved"], 50)
+        self.assertGreater(len(met), 350)
 
 
 if __name__ == "__main__":

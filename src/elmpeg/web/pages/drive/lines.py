@@ -82,12 +82,15 @@ def show(build_id: str, desk: ReadDesk) -> Response:
     return page(desk, build_id)
 
 
-def said_from(desk: Desk, form: Form) -> SaidLine:
-    """What the form says of a line. Raises InputError beside each field."""
+def said_from(desk: Desk, form: Form, known: int = 0) -> SaidLine:
+    """What the form says of a line that has so many joints. Raises InputError beside each field."""
     joints, phases = [], []
     for k in range(20):
         point = desk.text(f"joint_{k}_point")
         if not point:
+            for told in ("max", "phase"):
+                if k >= known and form.given(f"joint_{k}_{told}"):
+                    form.refuse(f"joint_{k}_point", "is not chosen, and something is said of its joint; choose the point, or empty the rest")
             continue
         most = form.angle_or_none(f"joint_{k}_max")
         kind = form.choice(f"joint_{k}_kind", KINDS, "cardan")
@@ -134,7 +137,7 @@ def keep(act: Act) -> Outcome | Response:
             f"Put a carrier bearing into {line.name}", lambda b: line_edits.with_carrier(b, option_id, line.id, after, place)
         )
     else:
-        said = said_from(desk, form)
+        said = said_from(desk, form, len(line.joints))
         kept = SaidLine(
             said.name, said.rpm, said.joints, said.phases_deg, said.use, said.arrangement, said.axle, line.road, line.stations_mm
         )

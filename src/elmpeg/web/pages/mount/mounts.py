@@ -50,6 +50,13 @@ HOLDS: dict[Hold, str] = {
     "tapped": "into a tapped hole",
     "weld_nut": "into a welded nut",
 }
+OF_A_BOLT = ("length", "grade", "thread_depth")
+HALF_SAID: tuple[tuple[Hold, tuple[str, ...], str], ...] = (
+    ("bush", ("bush_name", "loaded", "bush_width", "squash", "shear"), "free"),
+    ("boxed", ("wall", "sleeve", "sleeve_wide"), "depth"),
+    ("hanger", ("caught_by",), ""),
+)
+"""What is told of one way of holding only, and the figure that keeps it where the mount is held another way."""
 ENDS: tuple[BoltEnd, ...] = get_args(BoltEnd)
 HEADS: tuple[HeadKind, ...] = get_args(HeadKind)
 PARENTS: dict[Parent, str] = {"steel": "steel", "cast_iron": "cast iron", "aluminium": "aluminium"}
@@ -369,6 +376,11 @@ def made_from(desk: Desk, form: Form, mount: Mount) -> Made:
     length = form.length_or_none
     hold = form.choice("hold", HOLDS, "spacers")
     fastener = None
+    if bolt is None and not form.given("thread") and any(form.given(field) for field in OF_A_BOLT):
+        form.refuse("thread", "is empty, and something is said of the bolt; write its thread, or empty the rest")
+    for way, fields, least in HALF_SAID:
+        if hold != way and any(form.given(field) for field in fields) and not (least and form.given(least)):
+            form.refuse("hold", f"leaves out what is half typed for “{HOLDS[way]}”; choose that to finish it or to empty its fields")
     if desk.text("thread").strip():
         fastener = Fastener(
             thread=desk.text("thread").strip(),
