@@ -15,7 +15,7 @@ from playwright.sync_api import Error
 from elmpeg.core.base.errors import MissingError
 from elmpeg.store.builds import Author
 from tests.browser.every_page import pages
-from tests.browser.live import OneShopCase, settled
+from tests.browser.live import OneShopCase, settled, swapped
 
 ORLA = Author(1, "Orla Fennick", "lead")
 ENDS_THE_SESSION = ("/sign-out", "/sign-out/everywhere")
@@ -43,14 +43,9 @@ LIST = """() => {
     };
   }).filter((c) => c.asks && !(c.type === 'submit' && c.method === 'post' && !c.own));
 }"""
-AGAIN = """async ([path, clear]) => {
-  if (!window.htmx) return false;
-  if (clear) sessionStorage.clear();
-  for (const menu of document.querySelectorAll('details.menu[open]')) menu.open = false;
-  history.replaceState(history.state, '', path);
+BACK_TO = """async (path) => {
   document.getElementById('shell').innerHTML = '';
   await htmx.ajax('GET', path, { source: document.body, target: '#shell', swap: 'outerHTML' });
-  return Boolean(document.querySelector('#shell main'));
 }"""
 FIELDS = """
   const plain = (address) => (address || '').split('?')[0].replace(/\\/(builds|people|photos|reckoner|book)\\/[^/]+/, '/$1/-');
@@ -158,7 +153,7 @@ class EveryControl(OneShopCase):
 
     def opened(self, path):
         """A page as it is first seen; one that is open already is asked for again, which takes half the time."""
-        if urlsplit(self.page.url).path != urlsplit(path).path or not self.page.evaluate(AGAIN, [path, True]):
+        if urlsplit(self.page.url).path != urlsplit(path).path or not swapped(self.page, path):
             self.page.goto(path)
             settled(self.page)
         return self.page.evaluate(LIST)
@@ -226,7 +221,7 @@ class EveryControl(OneShopCase):
         with self.subTest(path, fields=len(did)):
             self.assertEqual(wrong, [])
             if did:
-                self.page.evaluate(AGAIN, [path, False])
+                self.page.evaluate(BACK_TO, path)
                 self.assertEqual(set(did) - set(self.page.evaluate(BACK)), set(), "what was typed is gone after coming back")
         return len(did)
 

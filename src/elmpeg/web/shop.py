@@ -187,6 +187,8 @@ def templates() -> Environment:
         trim_blocks=True,
         lstrip_blocks=True,
         extensions=[PlainForms],
+        # They do not change while it runs; looking whether they did takes a tenth of an answer.
+        auto_reload=False,
     )
     env.globals["static"] = StaticNames(HERE / "static")
     env.globals["version"] = __version__
