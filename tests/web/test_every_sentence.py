@@ -1,6 +1,8 @@
 """Every sentence of every page and paper: in the trade's words, and as the evaluation has it: counts, verdicts, figures, units."""
 
+import csv
 import io
+import itertools
 import random
 import re
 import unittest
@@ -8,7 +10,9 @@ from collections import Counter
 from html.parser import HTMLParser
 from urllib.parse import parse_qs, urlsplit
 
+import ezdxf
 import pypdfium2
+from ezdxf import bbox
 from lxml import html
 
 from elmpeg.core.advice.agreeing import all_is_well
@@ -165,28 +169,12 @@ class EverySentence(unittest.TestCase):
         self.assertGreater(looked["in_fraction_16"], 1_500)
 
     def test_on_paper_too(self):
-        papers = 0
         low = "/builds/cairn-2"
         for path in (
-            *(
-                f"{low}/make/piece.pdf?option=low&piece={p}&hand={h}"
-                for p in ("seat-bracket", "lamp-plate", "alternator-stay")
-                for h in ("", "other")
-            ),
-            f"{low}/make/cut-list.pdf?option=low",
+            *(f"{low}/make/piece.pdf?option=low&piece={p}&hand=other" for p in ("seat-bracket", "lamp-plate", "alternator-stay")),
             "/builds/dynamo/drive/order.pdf?order=" + self.builds.head("dynamo").build.orders[0].id,
         ):
-            answer = self.orla.get(path)
-            self.assertEqual(answer.status_code, 200, path)
-            document = pypdfium2.PdfDocument(io.BytesIO(answer.content))
-            text = "\n".join(page.get_textpage().get_text_range() for page in document)
-            document.close()
-            papers += 1
-            for line in text.splitlines():
-                for what, pattern in NEVER.items():
-                    with self.subTest(what, path=path):
-                        self.assertIsNone(re.search(pattern, line), line)
-        self.assertGreater(papers, 7)
+            self.assertGreater(len(self.words_of(path)), 300)
 
     def held(self, build_id, option_id, units):
         """One option's pages against its evaluation."""
@@ -247,32 +235,114 @@ class EverySentence(unittest.TestCase):
             mends = [spaced(" ".join(m.xpath("./span[1]")[0].itertext())) for m in block.xpath('.//p[@class="remedy"]')]
             yield block.get("class").rpartition("is-")[2], spaced(" ".join(block.itertext())), mends
 
-    def test_each_reason_on_each_page_is_the_evaluations(self):
+    def reasons_held(self, build_id, units):
         """Its direction, its figures and their units are those of the check's own sentence, under the check's own verdict."""
-        found = Counter()
-        for units, build_id in (("mm", "cairn-2"), ("in_fraction_16", "cairn-2"), ("mm", "dynamo")):
-            show, build = self.reading(units), self.builds.head(build_id).build
-            for option in build.options:
-                told = [
-                    (c.verdict, spaced(show.words(c.why)), {spaced(show.words(r.words)) for r in c.remedies})
-                    for c in evaluate(build, option.id).checks
+        found, show, build = 0, self.reading(units), self.builds.head(build_id).build
+        for option in build.options:
+            told = [
+                (c.verdict, spaced(show.words(c.why)), {spaced(show.words(r.words)) for r in c.remedies})
+                for c in evaluate(build, option.id).checks
+            ]
+            here = f"/builds/{build_id}"
+            for path in (
+                *(f"{here}/mounts?option={option.id}&mount={m.id}" for m in build.mounts),
+                *(f"{here}/plates?option={option.id}&plate={p.id}" for p in build.pieces if p.lower),
+                *(f"{here}/make/piece?option={option.id}&piece={p.id}" for p in build.pieces),
+                *(f"{here}/drive?option={option.id}&line={line.id}" for line in build.drivelines),
+            ):
+                for verdict, said, mends in self.reasons(path):
+                    with self.subTest(path, said=said[:80]):
+                        # Two mounts alike may say the same of themselves, and not what would mend them.
+                        fitting = [may for v, why, may in told if v == verdict and why in said]
+                        self.assertTrue(fitting, f"no check that {verdict} says so: {said}")
+                        self.assertTrue(any(set(mends) <= may for may in fitting), f"no check is mended so: {mends}")
+                        found += 1
+        return found
+
+    def beside_held(self, build_id, units):
+        """Of each option beside another: every check, its limit, and both figures and verdicts."""
+        found, show, build = 0, self.reading(units), self.builds.head(build_id).build
+        for one, other in itertools.permutations(build.options, 2):
+            checks = [{c.code: c for c in evaluate(build, o.id).checks} for o in (one, other)]
+            shown = show.checks(tuple(c for side in checks for c in side.values()))
+            told = set()
+            for code in {**checks[0], **checks[1]}:
+                pair = [side.get(code) for side in checks]
+                some = next(c for c in pair if c)
+                figures = [
+                    f"{spaced(shown.check(c)) if c.value is not None else ''} {c.verdict}".strip() if c else "not there" for c in pair
                 ]
-                here = f"/builds/{build_id}"
-                for path in (
-                    *(f"{here}/mounts?option={option.id}&mount={m.id}" for m in build.mounts),
-                    *(f"{here}/plates?option={option.id}&plate={p.id}" for p in build.pieces if p.lower),
-                    *(f"{here}/make/piece?option={option.id}&piece={p.id}" for p in build.pieces),
-                    *(f"{here}/drive?option={option.id}&line={line.id}" for line in build.drivelines),
-                ):
-                    for verdict, said, mends in self.reasons(path):
-                        with self.subTest(path, said=said[:80]):
-                            # Two mounts alike may say the same of themselves, and not what would mend them.
-                            fitting = [may for v, why, may in told if v == verdict and why in said]
-                            self.assertTrue(fitting, f"no check that {verdict} says so: {said}")
-                            self.assertTrue(any(set(mends) <= may for may in fitting), f"no check is mended so: {mends}")
-                            found[units] += 1
-        self.assertGreater(found["mm"], 150)
-        self.assertGreater(found["in_fraction_16"], 80)
+                told.add((some.name.lower(), spaced(shown.limit(some.low, some.high, some.unit)), *figures))
+            page = html.fromstring(self.orla.get(f"/builds/{build_id}/compare?option={one.id}&with={other.id}").content)
+            for row in page.xpath('//table[contains(@class, "compare")]/tbody[2]/tr'):
+                name, limit, *figures = (spaced(" ".join(td.xpath(".//text()[not(ancestor::svg)]"))) for td in row.xpath("./td"))
+                found += 1
+                with self.subTest(build_id, option=one.id, check=name):
+                    self.assertIn((name.lower(), limit, *figures), told)
+        return found
+
+    def test_each_reason_on_each_page_is_the_evaluations(self):
+        self.assertGreater(self.reasons_held("cairn-2", "mm") + self.reasons_held("dynamo", "mm"), 150)
+        self.assertGreater(self.reasons_held("cairn-2", "in_fraction_16"), 80)
+
+    def test_options_beside_each_other(self):
+        self.assertGreater(self.beside_held("cairn-2", "mm"), 100)
+        self.assertGreater(self.beside_held("cairn-2", "in_fraction_16"), 100)
+
+    def words_of(self, path):
+        """The text of a paper, every line of it in the words of the trade."""
+        answer = self.orla.get(path)
+        self.assertEqual(answer.status_code, 200, path)
+        document = pypdfium2.PdfDocument(io.BytesIO(answer.content))
+        text = "\n".join(page.get_textpage().get_text_range() for page in document)
+        document.close()
+        for line in text.splitlines():
+            for what, pattern in NEVER.items():
+                with self.subTest(what, path=path):
+                    self.assertIsNone(re.search(pattern, line), line)
+        return spaced(text)
+
+    def test_a_paper_says_where_the_cutters_file_has_its_holes(self):
+        found = 0
+        for units in ("mm", "in_decimal"):
+            show = self.reading(units)
+            for piece in self.builds.head("cairn-2").build.pieces:
+                where = f"/builds/cairn-2/make/piece{{}}?option=low&piece={piece.id}"
+                if self.orla.get(where.format(".pdf")).status_code != 200:
+                    continue
+                text = self.words_of(where.format(".pdf"))
+                drawn = ezdxf.read(io.StringIO(self.orla.get(where.format("/file") + "&kind=dxf").text)).modelspace()
+                box = bbox.extents(e for e in drawn if e.dxftype() in ("LWPOLYLINE", "ARC", "LINE"))
+                for circle in (e for e in drawn if e.dxftype() == "CIRCLE"):
+                    at = [circle.dxf.center[k] - box.extmin[k] for k in (0, 1)]
+                    found += 1
+                    with self.subTest(piece.id, units=units, at=at):
+                        # A figure is told to half its last digit, whichever way it was rounded.
+                        told = re.findall(r"(−?[\d.]+) (?:mm|in) (−?[\d.]+) (?:mm|in) ", text)
+                        step = 0.06 if units == "mm" else 0.13
+                        self.assertTrue(
+                            any(all(abs(show.read(f"{t}", "mm", "x") - a) < step for t, a in zip(pair, at, strict=True)) for pair in told),
+                            f"{told}",
+                        )
+        self.assertGreater(found, 20)
+
+    def test_the_cut_list_on_paper_is_the_spreadsheets(self):
+        self.reading("mm")
+        text = self.words_of("/builds/cairn-2/make/cut-list.pdf?option=low")
+        rows = list(csv.DictReader(io.StringIO(self.orla.get("/builds/cairn-2/make/cut-list.csv?option=low").text.lstrip("\ufeff"))))
+        self.assertGreater(len(rows), 8)
+        for row in rows:
+            wanted = re.fullmatch(r"(\d+) wanted", row["piece"])
+            if wanted:
+                said = f"{wanted[1]} x {row['what']}, {row['left_mm']} on the shelf" + f", {row['bought']} to buy" * bool(row["bought"])
+            elif " x " in row["cut_mm"]:
+                said = f"{row['piece']}, {row['cut_mm'].replace(' x ', ' by ').replace(' at ', ' mm at ')}"
+            else:
+                said = f"{row['cut_mm']} mm {row['piece']}"
+            with self.subTest(row["piece"]):
+                self.assertIn(said, text)
+        new = Counter((r["what"], r["from_long_mm"].replace(" x ", " by ")) for r in rows if r["bought"] == "yes")
+        self.assertEqual({f"1 x {what}, {long} mm" for what, long in new} - set(re.findall(r"1 x [^,]*, [\d by]+ mm", text)), set())
 
     def test_a_figure_has_one_doubt_wherever_it_is_told(self):
         found = 0
@@ -289,8 +359,8 @@ class EverySentence(unittest.TestCase):
         self.assertGreater(found, 15)
 
     def test_of_builds_at_random_too(self):
-        chance, author = random.Random(21), Author(None, "the test")
-        for _ in range(4):
+        chance, author, reasons, rows = random.Random(21), Author(None, "the test"), 0, 0
+        for _ in range(3):
             head = self.builds.head("cairn-2")
             shifts = [
                 (c.id, tuple(chance.uniform(-15, 15) for _ in range(3))) for c in head.build.components if c.parent is None and c.movable
@@ -302,7 +372,12 @@ class EverySentence(unittest.TestCase):
                 return build
 
             self.builds.change("cairn-2", head.number, author, "Shaken", shaken)
-            self.held("cairn-2", "low", chance.choice(("mm", "in_fraction_16", "in_decimal")))
+            units = chance.choice(("mm", "in_fraction_16", "in_decimal"))
+            self.held("cairn-2", "low", units)
+            reasons += self.reasons_held("cairn-2", units)
+            rows += self.beside_held("cairn-2", units)
+        self.assertGreater(reasons, 200)
+        self.assertGreater(rows, 400)
 
     def test_all_is_well_is_said_only_where_it_is(self):
         self.reading("mm")

@@ -90,7 +90,9 @@ def said_from(desk: Desk, form: Form, known: int = 0) -> SaidLine:
         if not point:
             for told in ("max", "phase"):
                 if k >= known and form.given(f"joint_{k}_{told}"):
-                    form.refuse(f"joint_{k}_point", "is not chosen, and something is said of its joint; choose the point, or empty the rest")
+                    form.refuse(
+                        f"joint_{k}_point", "is not chosen, and something is said of its joint; choose the point, or empty the rest"
+                    )
             continue
         most = form.angle_or_none(f"joint_{k}_max")
         kind = form.choice(f"joint_{k}_kind", KINDS, "cardan")
