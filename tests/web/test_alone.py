@@ -34,17 +34,20 @@ class ShopOfOne(WithShop):
     def test_an_order_is_checked_by_reading_it_again_blind(self):
         order = self.drafted_by_orla()
         page = f"{self.where}/drive/order?option=lifted&line=rear&order={order.id}"
+        taped = next(r.value_mm for r in self.build().lengths if r.line == "rear" and not r.dropped)
         self.assertIn("Read it again, alone", self.orla.get(page).text)
         blind = self.orla.get(f"{page}&again=1").text
         self.assertIn("is not shown until yours is in", blind)
         self.assertNotIn("order-figures", blind, "the figures of the sheet are not there to be copied")
         step = {"option": "lifted", "line": "rear", "do": "step", "state": "checked", "order": order.id}
         self.assertEqual(self.post("/drive/order", **step, **HOW).status_code, 422, "nothing read")
-        wrong = self.post("/drive/order", **step, **HOW, **{"again_J1-J2": "900"})
+        wrong = self.post("/drive/order", **step, **HOW, again="1", **{"again_J1-J2": "900"})
         self.assertEqual(wrong.status_code, 422)
-        self.assertIn("find out which is wrong before it is checked", plain(wrong.text))
+        self.assertIn("is not what the sheet has", plain(wrong.text))
+        self.assertIn('value="900"', wrong.text, "what was read stands in its field")
+        for text in (blind, wrong.text):
+            self.assertNotIn(f"{taped:.1f}", plain(text), "what was taped first is not there to be copied")
         self.assertEqual(self.build().order(order.id).state, "drafted")
-        taped = next(r.value_mm for r in self.build().lengths if r.line == "rear" and not r.dropped)
         self.assertEqual(self.post("/drive/order", **step, **HOW, **{"again_J1-J2": f"{taped + 0.5}"}).status_code, 200)
         self.assertEqual(self.build().order(order.id).steps[-1].alone, "with another tool the caliper")
         self.assertIn("alone, with another tool the caliper", plain(self.orla.get(page).text))

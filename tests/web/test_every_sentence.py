@@ -8,17 +8,20 @@ import re
 import unittest
 from collections import Counter
 from html.parser import HTMLParser
-from urllib.parse import parse_qs, urlsplit
+from urllib.parse import parse_qs, urlencode, urlsplit
 
 import ezdxf
 import pypdfium2
 from ezdxf import bbox
 from lxml import html
+from reportlab.pdfbase import pdfmetrics
 
 from elmpeg.core.advice.agreeing import all_is_well
 from elmpeg.core.build.document import ENTITIES
+from elmpeg.core.calculators.registry import CALCULATORS
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.stages.place import position_edits
+from elmpeg.formats.paper import PLAIN, fonts
 from elmpeg.store.builds import Author
 from elmpeg.web.showing import Show
 from tests.browser.every_page import pages
@@ -289,13 +292,16 @@ class EverySentence(unittest.TestCase):
         self.assertGreater(self.beside_held("cairn-2", "mm"), 100)
         self.assertGreater(self.beside_held("cairn-2", "in_fraction_16"), 100)
 
-    def words_of(self, path):
-        """The text of a paper, every line of it in the words of the trade."""
-        answer = self.orla.get(path)
+    def words_of(self, path, answer=None):
+        """The text of a paper, every line of it in the words of the trade and of signs that its face has."""
+        answer = answer or self.orla.get(path)
         self.assertEqual(answer.status_code, 200, path)
         document = pypdfium2.PdfDocument(io.BytesIO(answer.content))
         text = "\n".join(page.get_textpage().get_text_range() for page in document)
         document.close()
+        fonts()
+        drawn = pdfmetrics.getFont(PLAIN).face.charToGlyph
+        self.assertEqual({c for c in text if c.isprintable() and ord(c) not in drawn}, set(), path)
         for line in text.splitlines():
             for what, pattern in NEVER.items():
                 with self.subTest(what, path=path):
@@ -325,6 +331,19 @@ class EverySentence(unittest.TestCase):
                             f"{told}",
                         )
         self.assertGreater(found, 20)
+
+    def test_a_slip_of_every_calculation(self):
+        for units in ("mm", "in_fraction_16"):
+            self.reading(units)
+            for name in CALCULATORS:
+                page = html.fromstring(self.orla.get(f"/builds/cairn-2/reckoner/{name}?option=low").content)
+                for button in page.xpath('//button[contains(@formaction, ".pdf")]'):
+                    form = next(f for f in page.forms if button in f.iterdescendants())
+                    sent = urlencode([(n, v or "") for n, v in form.form_values()])
+                    headers = {"Content-Type": "application/x-www-form-urlencoded", "X-CSRF-Token": self.orla.csrf}
+                    path = button.get("formaction")
+                    with self.subTest(path, units=units):
+                        self.assertGreater(len(self.words_of(path, self.orla.client.post(path, content=sent, headers=headers))), 100)
 
     def test_the_cut_list_on_paper_is_the_spreadsheets(self):
         self.reading("mm")

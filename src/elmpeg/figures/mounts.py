@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 
-from elmpeg.core.base.quantities import mm, words
+from elmpeg.core.base.quantities import Words, mm, words
 from elmpeg.core.base.vectors import unit
 from elmpeg.core.calculators.bolt import Bolt, NutFields
 from elmpeg.core.calculators.mounts import Mounts
 from elmpeg.core.calculators.pattern import Pattern
 from elmpeg.core.calculators.sheet import Result
 from elmpeg.core.calculators.stack import Stack
-from elmpeg.core.calculators.tolerance import Tolerance
+from elmpeg.core.calculators.tolerance import PartFields, Tolerance
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.figures.figure import Figure, LineClass
 from elmpeg.figures.said import length, named, plain
@@ -130,6 +130,15 @@ def pattern(request: Pattern, result: Result | None) -> Figure:
     return figure
 
 
+def _with_its_own(part: PartFields) -> Words:
+    """A part's length and how far it may be off either way; a way in which it may not is left out."""
+    off = [(sign, size) for sign, size in (("+", part.plus_mm), ("−", part.minus_mm)) if size]
+    if part.plus_mm == part.minus_mm != 0.0:
+        off = [("± ", part.plus_mm)]
+    said = "".join(f" {sign}{{{k}}}" for k, (sign, _) in enumerate(off, start=1))
+    return words(f"{plain(part.id)} {{0}}{said}", mm(part.mm), *(mm(size) for _, size in off))
+
+
 def tolerance(request: Tolerance, result: Result | None) -> Figure:
     """The chain end to end, one part above the other, and where it ends at worst and likely."""
     figure = Figure()
@@ -140,9 +149,7 @@ def tolerance(request: Tolerance, result: Result | None) -> Figure:
         end = x + p.direction * p.mm
         panel.line([(x, -k * row), (end, -k * row)], "part")
         panel.line([(end, -k * row), (end, -(k + 1) * row)], "thin")
-        panel.note(
-            ((x + end) / 2, -k * row), words(f"{plain(p.id)} {{0}} +{{1}} −{{2}}", mm(p.mm), mm(p.plus_mm), mm(p.minus_mm)), f"parts.{k}.mm"
-        )
+        panel.note(((x + end) / 2, -k * row), _with_its_own(p), f"parts.{k}.mm")
         x = end
     y = -len(request.parts) * row
     if result is not None:

@@ -110,7 +110,7 @@ def _lettering(canvas: Canvas, mark: Lettering, spot: Callable[[tuple[float, flo
         canvas.setFillColor(SOFT)
         canvas.setFont(PLAIN, 10 * k)
         x, y = spot((mark.left + (4 if mark.class_ == "title" else mark.width / 2), mark.top + 13))
-        (canvas.drawString if mark.class_ == "title" else canvas.drawCentredString)(x, y, mark.text)
+        (canvas.drawString if mark.class_ == "title" else canvas.drawCentredString)(x, y, printed(mark.text))
         return
     canvas.setStrokeColor(SOFT)
     canvas.setLineWidth(0.4)
@@ -121,7 +121,7 @@ def _lettering(canvas: Canvas, mark: Lettering, spot: Callable[[tuple[float, flo
     canvas.setFillColor(colors.white if mark.class_ == "fails" else INK)
     size = min(12 * k, 0.92 * mark.width * k / max(canvas.stringWidth(printed(mark.text), PLAIN, 1.0), 1e-6))
     canvas.setFont(PLAIN, size)
-    canvas.drawCentredString(x + mark.width * k / 2, y + (mark.height * k - size) / 2 + 0.15 * size, mark.text)
+    canvas.drawCentredString(x + mark.width * k / 2, y + (mark.height * k - size) / 2 + 0.15 * size, printed(mark.text))
 
 
 # True size

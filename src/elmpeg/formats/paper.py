@@ -38,6 +38,10 @@ UNPRINTED = {
     "\u202f": "\u00a0",
     "α": "alpha",
     "β": "beta",
+    "θ": "theta",
+    "φ": "phi",
+    "π": "pi",
+    "√": "root of ",
 }
 """Signs that the face lacks, as they are said in words."""
 

@@ -65,6 +65,6 @@ CALCULATOR = Calculator(
     not_told="Which table your sheet was sold by: measure it with a calliper.",
     example={"text": "3 5/16", "kind": "length", "default_unit": "in", "denominator": 16},
     labels={
-        "text": "As written", "kind": "It is a", "default_unit": "A bare number is in", "material": "Sheet of", "denominator": "Nearest fraction of",
+        "text": "As written", "kind": "It is a", "default_unit": "Unit of a bare number", "material": "Sheet of", "denominator": "Nearest fraction of",
     },
 )  # fmt: skip

@@ -145,7 +145,8 @@ def require_read_again(sheet: OrderSheet, again_mm: Mapping[str, float]) -> None
         long = shaft.figures[0]
         allowed = APART_SD * math.sqrt(2) * max(long.sd or 0.0, LEAST_TAPE_MM)
         if abs(again_mm[shaft.member] - long.value) > allowed:
-            said = f"reads {again_mm[shaft.member]:.1f} mm, and the sheet has {long.value:.1f} mm; find out which is wrong before it is checked"
+            # What the sheet has is not told: the next reading would be a copy of it.
+            said = "is not what the sheet has; read it once more, and where it stays as it is, set the first tape aside"
             found.append(FieldError(f"again_{shaft.member}", said))
     if found:
         raise InputError(found[0].field, found[0].message, *found[1:])

@@ -268,7 +268,7 @@ def _slope(scene: Scene, line: Driveline, axle: CarriedAxle, rise_mm: float, k: 
 def _taped_words(taped: Taped) -> str:
     counted = [r for r in taped.readings if not r.dropped and r.stance == "ride"]
     people = ", ".join(dict.fromkeys(r.person for r in counted))
-    return f"taped {len(counted)} time{'s' if len(counted) > 1 else ''} at ride height by {people}, last {day_said(max(r.taken_at for r in counted))}"
+    return f"taped {'once' if len(counted) == 1 else f'{len(counted)} times'} at ride height by {people}, last {day_said(max(r.taken_at for r in counted))}"
 
 
 def _chosen(build: Build, line: Driveline, k: int) -> tuple[tuple[tuple[str, str], ...], tuple[str, ...]]:

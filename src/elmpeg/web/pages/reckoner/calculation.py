@@ -206,8 +206,8 @@ def doubt_words(desk: Desk, done: Reckoned) -> str:
     half, unit = doubt.lead_needed(doubt.sd / 2), _unit_at(done.calculator, lead.path)
     if half is not None:
         said += f" Known to ± {show.value(half, unit, digits=2)} instead of {show.value(lead.sd, unit, digits=2)}, the answer would be twice as sure."
-    elif len(doubt.parts) > 1 and main.unit is not None:
-        said += f" Were it exact, ± {show.value(doubt.without_lead(), main.unit)} would be left."
+    elif len(doubt.parts) > 1 and main.unit is not None and main.is_figure and (left := doubt.without_lead()) > 0:
+        said += f" Were it exact, ± {show.doubt(main.value, main.unit, left)} would be left."
     if doubt.beyond:
         said += f" Within its doubt {called(done, '.'.join(str(p) for p in doubt.beyond[0]))} reaches where there is no answer."
     return said

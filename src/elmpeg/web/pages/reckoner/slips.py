@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -10,6 +11,7 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 
 from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.reckoning.fields import fields_of, leaves
 from elmpeg.core.reckoning.reckon import Reckoned
 from elmpeg.figures.drawn import TRUE_SIZE
 from elmpeg.formats.paper import Head
@@ -21,9 +23,11 @@ from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.reckoner.calculation import Around, around, calculator_of, called, doubt_words, kept_by_id, page, value_words
 from elmpeg.web.reckoning_sheet import Sheet, from_kept, posted
 from elmpeg.web.security import PostedDesk, ReadDesk
+from elmpeg.web.showing import MINUS
 
 router = APIRouter()
 KINDS = ("slip.pdf", "true-size.pdf", "reckoning.json")
+NEGATIVE = re.compile(r"^-(?=[\d.])")
 MEDIA = {"pdf": "application/pdf", "json": "application/json"}
 
 
@@ -91,7 +95,10 @@ def _slip(desk: Desk, at: Around, sheet: Sheet, done: Reckoned, heading: str) ->
     by = f"version {sheet.version} by {sheet.kept.version(sheet.version).by}" if sheet.kept else f"by {desk.person.name}, not kept"
     if at.page:
         by += f" · {at.page.build.name}, {at.page.option.name}"
-    typed = tuple((called(done, n), f"{t} {_unit(desk, sheet, n)}".strip()) for n, t in sheet.typed.items() if t.strip())[:40]
+    chosen = {leaf.path for leaf in leaves(fields_of(calc)) if leaf.kind == "choice"}
+    typed = tuple(
+        (called(done, n).removesuffix(" · Kind"), _as_typed(desk, sheet, n, t, chosen)) for n, t in sheet.typed.items() if t.strip()
+    )[:40]
     checks = []
     for j in done.checks:
         figure = f"{desk.show.judged(j.limit.value, j.limit.unit, j.doubt.sd or None, j.limit.low, j.limit.high)}, "
@@ -114,6 +121,15 @@ def _slip(desk: Desk, at: Around, sheet: Sheet, done: Reckoned, heading: str) ->
         caution=calc.caution,
         warning=warning,
     )
+
+
+def _as_typed(desk: Desk, sheet: Sheet, name: str, text: str, chosen: set[str]) -> str:
+    """What stands in a field, with its unit; what was chosen, as its list says it."""
+    path = ".".join("*" if part.isdigit() else part for part in name.split("."))
+    if path in chosen or path.endswith(".kind") or path == "kind":
+        return text.replace("_", " ")
+    unit = _unit(desk, sheet, name)
+    return f"{NEGATIVE.sub(MINUS, text.strip())}{'' if unit == '°' else ' '}{unit}".strip()
 
 
 def _unit(desk: Desk, sheet: Sheet, name: str) -> str:
