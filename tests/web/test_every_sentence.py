@@ -8,6 +8,7 @@ import re
 import unittest
 from collections import Counter
 from html.parser import HTMLParser
+from pathlib import Path
 from urllib.parse import parse_qs, urlencode, urlsplit
 
 import ezdxf
@@ -16,12 +17,13 @@ from ezdxf import bbox
 from lxml import html
 from reportlab.pdfbase import pdfmetrics
 
+import elmpeg
 from elmpeg.core.advice.agreeing import all_is_well
 from elmpeg.core.build.document import ENTITIES
 from elmpeg.core.calculators.registry import CALCULATORS
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.stages.place import position_edits
-from elmpeg.formats.paper import PLAIN, fonts
+from elmpeg.formats.paper import PLAIN, fonts, printed
 from elmpeg.store.builds import Author
 from elmpeg.web.showing import Show
 from tests.browser.every_page import pages
@@ -331,6 +333,13 @@ class EverySentence(unittest.TestCase):
                             f"{told}",
                         )
         self.assertGreater(found, 20)
+
+    def test_every_sign_of_ours_can_be_printed(self):
+        fonts()
+        drawn = pdfmetrics.getFont(PLAIN).face.charToGlyph
+        for file in Path(elmpeg.__file__).parent.rglob("*.py"):
+            with self.subTest(file.name):
+                self.assertEqual({c for c in printed(file.read_text()) if c.isprintable() and ord(c) not in drawn}, set())
 
     def test_a_slip_of_every_calculation(self):
         for units in ("mm", "in_fraction_16"):

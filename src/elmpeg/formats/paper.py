@@ -41,7 +41,15 @@ UNPRINTED = {
     "θ": "theta",
     "φ": "phi",
     "π": "pi",
+    "ρ": "rho",
+    "ω": "omega",
+    "Σ": "sum of ",
+    "∫": "integral of ",
     "√": "root of ",
+    "₀": "0",
+    "₁": "1",
+    "′": "'",
+    "″": '"',
 }
 """Signs that the face lacks, as they are said in words."""
 
