@@ -35,6 +35,10 @@
   // Labels of a drawing lie on no other.
   for (const svg of document.querySelectorAll("svg.view")) {
     const boxes = [...svg.querySelectorAll("g.label")].filter(shownAt).map((e) => [e, e.querySelector("rect")?.getBoundingClientRect()]).filter(([, r]) => r);
+    for (const [e] of boxes) {
+      const text = e.querySelector("text"), long = text ? text.getComputedTextLength() : 0, room = Number(e.querySelector("rect").getAttribute("width"));
+      if (long > room - 2) tell("words wider than their label", e, `${long.toFixed(0)} in ${room}`);
+    }
     boxes.forEach(([e, r], k) => boxes.slice(0, k).forEach(([o, q]) => {
       const across = Math.min(r.right, q.right) - Math.max(r.left, q.left), down = Math.min(r.bottom, q.bottom) - Math.max(r.top, q.top);
       if (across > 2 && down > 2) tell("labels lie on each other", e, `${words(o)} by ${across.toFixed(0)} × ${down.toFixed(0)}`);

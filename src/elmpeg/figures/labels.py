@@ -22,9 +22,9 @@ NEAR_PX = 96.0
 """Most labels find a place within so much; it is looked for there first."""
 FREE, SOFT, HARD = 0.0, 60.0, 4000.0
 """What a covered cell costs in pixels of distance: nothing, a line that may be crossed, the subject or another label."""
-CHARACTER_PX = 7.9
+CHARACTER_PX = 8.67
 HEIGHT_PX = 24.0
-PADDING_PX = 18.0
+PADDING_PX = 12.0
 GAP_PX = 7.0
 
 
