@@ -120,7 +120,7 @@ def _mount(build: Build, evaluation: Evaluation, opened: str) -> Next | None:
             return Next(words(f"{component.name} has {n} and no mount. Add its first one."), "mounts", (("new", holes[0].id),))
     if failing:
         return _of_mount(failing[0])
-    bare = next((m for m in build.mounts if m.fastener is None), None)
+    bare = min((m for m in build.mounts if m.fastener is None), key=lambda m: m.id != opened, default=None)
     if bare is not None:
         return Next(words(f"Say what {bare.name} is made of: its bolt, and what it goes through."), "mounts", (("mount", bare.id),))
     return None
@@ -146,7 +146,7 @@ def _drive(build: Build, evaluation: Evaluation, opened: str) -> Next | None:
         line = next(iter(check.ids("drivelines")), "")
         subject = capitalised(check.name.split(": ")[0])
         return Next(words(plain(f"{subject}: {in_short(check)}. See what would mend it.")), "drive_mend", (("line", line),))
-    bare = next((d for d in build.drivelines if not d.shafts), None)
+    bare = min((d for d in build.drivelines if not d.shafts), key=lambda d: d.id != opened, default=None)
     if bare is not None:
         return Next(words(f"Say what the shafts of {bare.name} are made of; then their speed and their room can be told."), "drive_shafts", (("line", bare.id),))  # fmt: skip
     return None

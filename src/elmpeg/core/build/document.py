@@ -7,8 +7,9 @@ and solids, in that component's frame. Things refer to each other by id.
 from __future__ import annotations
 
 from dataclasses import field, replace
-from typing import Literal, TypeVar, cast
+from typing import Annotated, Literal, TypeVar, cast
 
+from elmpeg.core.base.declared import LeadOnly
 from elmpeg.core.base.record import record
 from elmpeg.core.build.components import Component, Wheel
 from elmpeg.core.build.drivelines import DEFAULT_SERIES, CarriedAxle, Driveline, JointSeries, LengthReading, ShaftOrder, SlopeReading
@@ -97,7 +98,7 @@ class Build:
         Refers("b.on", "components", (VEHICLE,), "goes"),
         Refers("vehicle_solids", "solids", (), "goes", loose=True),
     )
-    limits: Limits = field(default_factory=Limits)
+    limits: Annotated[Limits, LeadOnly("limits")] = field(default_factory=Limits)
     options: tuple[Option, ...] = listed(
         "option",
         200,
@@ -105,9 +106,9 @@ class Build:
         Refers("stacks.mount", "mounts", (), "goes"),
         page="bay",
     )
-    agreed: str | None = None
-    agreed_because: str = ""
-    agreed_except: tuple[Excepted, ...] = ()
+    agreed: Annotated[str | None, LeadOnly("which option is agreed")] = None
+    agreed_because: Annotated[str, LeadOnly("why an option is agreed")] = ""
+    agreed_except: Annotated[tuple[Excepted, ...], LeadOnly("what an option is agreed with although it fails")] = ()
     """What failed when it was agreed, and was accepted by name."""
     rounds: tuple[Round, ...] = listed(
         "round",
@@ -116,7 +117,7 @@ class Build:
         page="fit",
         rows=("findings",),
     )
-    tools: tuple[Tool, ...] = listed("tool", 200, page="reference", default=DEFAULT_TOOLS)
+    tools: Annotated[tuple[Tool, ...], LeadOnly("how good a tool is")] = listed("tool", 200, page="reference", default=DEFAULT_TOOLS)
     cautions: tuple[str, ...] = ()
     levellings: tuple[Levelling, ...] = listed("levelling", 500, page="reference", rows=("places",))
     sheet: tuple[SheetFigure, ...] = listed("figure on the sheet", 1000, page="reference")
@@ -211,7 +212,9 @@ class Build:
         inner=("readings",),
         page="drive_axles",
     )
-    series: tuple[JointSeries, ...] = listed("joint size", 100, page="drive_rules", default=DEFAULT_SERIES)
+    series: Annotated[tuple[JointSeries, ...], LeadOnly("joint sizes")] = listed(
+        "joint size", 100, page="drive_rules", default=DEFAULT_SERIES
+    )
     lengths: tuple[LengthReading, ...] = listed("taped length", 2000, Refers("line", "drivelines", (), "goes"), page="drive_order")
     slopes: tuple[SlopeReading, ...] = listed("slope reading", 2000, Refers("line", "drivelines", (), "goes"), page="drive_order")
     orders: tuple[ShaftOrder, ...] = listed(

@@ -6,10 +6,11 @@ Lengths are mm, angles deg, speeds rpm or km/h. Things refer to each other by id
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import Literal
+from typing import Annotated, Literal
 
+from elmpeg.core.base.declared import Frozen, LeadOnly, SignedBy
 from elmpeg.core.base.record import record
-from elmpeg.core.build.survey import Source
+from elmpeg.core.build.survey import NOTED, READ, Source
 from elmpeg.core.methods.driveline.axle_travel import TravelKind
 from elmpeg.core.methods.driveline.joint_limits import LineUse
 from elmpeg.core.methods.driveline.joint_motion import JointKind
@@ -26,6 +27,7 @@ GaugeZero = Literal["level", "drive end"]
 """What an angle gauge was zeroed on."""
 DRIVE_END: GaugeZero = "drive end"
 OrderState = Literal["drafted", "checked", "sent", "received", "fitted"]
+ORDERED = Frozen("what stands on an order that was called final", once="final")
 
 
 @record
@@ -87,7 +89,7 @@ class LineDecision:
 
     way: Way
     reason: str
-    person: str
+    person: Annotated[str, SignedBy("decided")]
     decided_at: str
 
 
@@ -112,7 +114,7 @@ class Driveline:
     shafts: tuple[Shaft, ...] = ()
     road: LineRoad | None = None
     stations_mm: tuple[float, ...] = ()
-    decision: LineDecision | None = None
+    decision: Annotated[LineDecision | None, LeadOnly("which way {name} is built")] = None
 
     def shaft(self, index: int) -> Shaft | None:
         """What the shaft behind a joint is made of, if that is known."""
@@ -148,7 +150,7 @@ class TravelReading:
     text: str
     value_mm: float
     tool: str
-    person: str
+    person: Annotated[str, READ]
     taken_at: str
     dropped: str = ""
 
@@ -197,7 +199,7 @@ class LengthReading:
     text: str
     value_mm: float
     tool: str
-    person: str
+    person: Annotated[str, NOTED]
     taken_at: str
     stance: Stance = ""
     note: str = ""
@@ -220,7 +222,7 @@ class SlopeReading:
     value_deg: float
     zero: GaugeZero
     tool: str
-    person: str
+    person: Annotated[str, READ]
     taken_at: str
     stance: Stance = ""
     dropped: str = ""
@@ -231,7 +233,7 @@ class OrderStep:
     """One step of an order: what it came to, by whom and when."""
 
     state: OrderState
-    person: str
+    person: Annotated[str, SignedBy("signed")]
     taken_at: str
     note: str = ""
     alone: str = ""
@@ -253,17 +255,17 @@ class ShaftOrder:
     """An order for a line's shafts. ``final`` is who called it final and when; ``figures`` are then frozen as ordered."""
 
     id: str
-    line: str
-    option: str
-    maker: str
-    lead_days: int
-    measured_how: str = ""
-    height: str = ""
-    note: str = ""
-    photos: tuple[str, ...] = ()
+    line: Annotated[str, ORDERED]
+    option: Annotated[str, ORDERED]
+    maker: Annotated[str, ORDERED]
+    lead_days: Annotated[int, ORDERED]
+    measured_how: Annotated[str, ORDERED] = ""
+    height: Annotated[str, ORDERED] = ""
+    note: Annotated[str, ORDERED] = ""
+    photos: Annotated[tuple[str, ...], ORDERED] = ()
     steps: tuple[OrderStep, ...] = ()
     final: OrderStep | None = None
-    figures: tuple[OrderFigure, ...] = ()
+    figures: Annotated[tuple[OrderFigure, ...], Frozen("the figures of an order that was called final", once="final")] = ()
 
     @property
     def state(self) -> OrderState:

@@ -9,8 +9,9 @@ towards whoever looks at it.
 from __future__ import annotations
 
 from dataclasses import field
-from typing import Literal
+from typing import Annotated, Literal
 
+from elmpeg.core.base.declared import Frozen, SignedBy
 from elmpeg.core.base.record import record
 from elmpeg.core.build.hardware import Material
 from elmpeg.core.methods.measuring.plane_projection import Mark
@@ -115,7 +116,7 @@ class PieceRevision:
     number: int
     made_of: TriedIn
     changed: str
-    by: str
+    by: Annotated[str, SignedBy("made", apart=("result", "learnt"))]
     at: str
     drawing: PieceDrawing
     why: str = ""
@@ -134,7 +135,7 @@ class PrintedSquare:
     x_mm: float
     y_nominal_mm: float
     y_mm: float
-    by: str
+    by: Annotated[str, SignedBy("measured")]
     at: str
 
 
@@ -146,14 +147,14 @@ class Sending:
     to: str
     process: str
     state: SendingState
-    by: str
+    by: Annotated[str, SignedBy("drafted", covers=("id",))]
     at: str
     count: int = 1
     price: str = ""
     days: float | None = None
-    checked_by: str = ""
+    checked_by: Annotated[str, SignedBy("checked", covers=("to", "process", "count", "alone"))] = ""
     note: str = ""
-    drawing: PieceDrawing | None = None
+    drawing: Annotated[PieceDrawing | None, Frozen("the drawing that was sent", once="drawing")] = None
     alone: str = ""
     """Of who checks their own drawing, since nobody else is there: how it was gone over again."""
 
@@ -250,7 +251,7 @@ class Between:
     thread: str = ""
     bolt_long_mm: float = 0.0
     engaged_mm: float = 0.0
-    turned_by: str = ""
+    turned_by: Annotated[str, SignedBy("felt to turn freely", covers=("turned_at",))] = ""
     turned_at: str = ""
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
+from elmpeg.core.base.declared import SignedBy
 from elmpeg.core.base.record import record
 
 
@@ -32,7 +33,7 @@ class ReckoningVersion:
     number: int
     figures: tuple[TypedFigure, ...]
     unit: Literal["mm", "in"]
-    by: str
+    by: Annotated[str, SignedBy("kept")]
     at: str
     length_tool: str = ""
     angle_tool: str = ""

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
+from elmpeg.core.base.declared import Frozen, SignedBy
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -17,6 +18,7 @@ FindingKind = Literal["fouls", "gap", "misaligned", "wrong hand", "cannot reach"
 
 
 Decision = Literal["", "again", "change", "go on"]
+PREDICTED = Frozen("what round {number} predicted is frozen and")
 
 
 @record
@@ -52,7 +54,7 @@ class Measured:
     text: str
     value: float
     sd: float
-    person: str
+    person: Annotated[str, SignedBy("measured", for_others=True)]
     taken_at: str
 
 
@@ -64,7 +66,7 @@ class MeasuredPoint:
     text: str
     xyz_mm: Vec3
     sd_mm: float
-    person: str
+    person: Annotated[str, SignedBy("measured", for_others=True)]
     taken_at: str
     axes: str = "xyz"
     """Which of its coordinates were measured; the others stand as they were predicted and teach nothing."""
@@ -92,15 +94,15 @@ class Round:
     """One test fit: what was predicted, what was measured, what was found and decided."""
 
     id: str
-    number: int
-    option: str
+    number: Annotated[int, PREDICTED]
+    option: Annotated[str, PREDICTED]
     option_name: str
     material: Material
-    by: str
-    started: str
-    positions: tuple[Position, ...]
-    predictions: tuple[Prediction, ...]
-    points: tuple[PredictedPoint, ...]
+    by: Annotated[str, PREDICTED, SignedBy("begun", covers=("id", "number"))]
+    started: Annotated[str, PREDICTED]
+    positions: Annotated[tuple[Position, ...], PREDICTED]
+    predictions: Annotated[tuple[Prediction, ...], PREDICTED]
+    points: Annotated[tuple[PredictedPoint, ...], PREDICTED]
     measured: tuple[Measured, ...] = ()
     measured_points: tuple[MeasuredPoint, ...] = ()
     findings: tuple[Finding, ...] = ()

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from elmpeg.core.base.declared import SignedBy
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.ways import Looks
@@ -58,7 +61,7 @@ class StandTick:
 
     id: str
     said: str
-    by: str
+    by: Annotated[str, SignedBy("put together")]
     at: str
 
 

@@ -6,8 +6,9 @@ in that component's frame. Things refer to each other by id.
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
+from elmpeg.core.base.declared import SignedBy
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -27,6 +28,10 @@ Source = Literal["measured", "drawing", "borrowed", "assumed"]
 NOT_MEASURED: tuple[Source, ...] = ("borrowed", "assumed")
 """Where figures come from that nobody took on this vehicle."""
 Axis3 = Literal["x", "y", "z"]
+
+
+READ = SignedBy("read", for_others=True, apart=("dropped",))
+NOTED = SignedBy("read", for_others=True, apart=("note", "dropped"))
 
 
 @record
@@ -74,7 +79,7 @@ class Reading:
     text: str
     value_mm: float
     tool: str
-    person: str
+    person: Annotated[str, SignedBy("read blind", apart=("note", "dropped", "kept", "level", "photo"), where="blind")]
     taken_at: str
     note: str = ""
     dropped: str = ""
@@ -95,7 +100,7 @@ class LeanReading:
     text: str
     value_deg: float
     tool: str
-    person: str
+    person: Annotated[str, READ]
     taken_at: str
     dropped: str = ""
 
@@ -158,7 +163,7 @@ class Span:
     text: str
     value_mm: float
     tool: str
-    person: str
+    person: Annotated[str, NOTED]
     taken_at: str
     note: str = ""
     dropped: str = ""
@@ -205,7 +210,7 @@ class Levelling:
     roll_deg: float
     sd_deg: float
     applied: Literal["levelled", "corrected"]
-    person: str
+    person: Annotated[str, SignedBy("levelled", for_others=True, apart=("note",))]
     taken_at: str
     places: tuple[LevelPlace, ...] = ()
     texts: tuple[str, ...] = ()
@@ -219,7 +224,7 @@ class Noted:
     text: str
     value: float
     tool: str
-    person: str
+    person: Annotated[str, SignedBy("noted", for_others=True)]
     taken_at: str
 
 
@@ -246,7 +251,7 @@ class WitnessMark:
     id: str
     what: str
     where: str
-    person: str
+    person: Annotated[str, SignedBy("marked", for_others=True, apart=("what", "where", "photo"))]
     made_at: str
     photo: str = ""
 
@@ -261,7 +266,7 @@ class Photo:
     width_px: int
     height_px: int
     size_bytes: int
-    person: str
+    person: Annotated[str, SignedBy("brought in", for_others=True, apart=("name", "caption"))]
     added_at: str
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
+from elmpeg.core.base.declared import SignedBy
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 
@@ -49,8 +50,8 @@ class WeldGate:
     id: str
     kind: GateKind
     what: str
-    by: str = ""
-    seen_by: str = ""
+    by: Annotated[str, SignedBy("done", covers=("kind", "what", "at"))] = ""
+    seen_by: Annotated[str, SignedBy("seen", covers=("kind", "what", "by", "alone"))] = ""
     at: str = ""
     alone: str = ""
     """Of who looks at their own work, since nobody else is there: how it was looked at again."""
@@ -61,7 +62,7 @@ class WeldDone:
     """A run or a tack that is welded, by whom."""
 
     id: str
-    by: str
+    by: Annotated[str, SignedBy("welded")]
     at: str
 
 

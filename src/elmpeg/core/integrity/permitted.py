@@ -1,8 +1,8 @@
 """What a person may change, told by comparing two documents: the same for every page, file, queue, undo and interface.
 
 Some things only leads change. What people rely on (an agreed option, what a round predicted, an order's figures once
-final) is changed by nobody while it stands. And a record that vouches for something (an order checked or called final,
-a way decided, a reading taken blind, a round begun) is made by the person whose name it bears.
+final) is changed by nobody while it stands. And a record that is signed is made by the person whose name it bears. Which
+fields these are is declared where the records are.
 """
 
 from __future__ import annotations
@@ -10,23 +10,19 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, fields
-from typing import Any
+from typing import Any, TypeVar
 
+from elmpeg.core.base.declared import Frozen, LeadOnly, declared
 from elmpeg.core.base.errors import FieldError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.entities import table_of
 from elmpeg.core.build.options import Option
+from elmpeg.core.integrity.signed import not_theirs
 
-LEADS_ONLY: dict[str, str] = {
-    "agreed": "which option is agreed",
-    "agreed_because": "why an option is agreed",
-    "agreed_except": "what an option is agreed with although it fails",
-    "limits": "limits",
-    "tools": "how good a tool is",
-    "series": "joint sizes",
-}
-FROZEN_IN_ROUNDS = ("number", "option", "by", "started", "positions", "predictions", "points")
+LEADS_ONLY: dict[str, str] = {field: lead.said for field, lead in declared(Build, LeadOnly)}
+"""What of a build only leads change, by field, as it is said."""
 MOST_TOLD = 6
+D = TypeVar("D")
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,19 +42,36 @@ def refusals(before: Build, after: Build, doer: Doer, restores: bool = False) ->
     """
     found = [] if doer.leads else list(_for_leads(before, after, restores))
     if not restores:
-        found += [*_frozen(before, after), *_in_anothers_name(before, after, doer.name), *_alone(before, after, doer)]
-    return tuple(found)
+        found += [*_frozen(before, after), *_signed(before, after, doer), *_alone(before, after, doer)]
+    # One thing that is wrong with a list is told once, the plainest first.
+    return tuple({e.field: e for e in reversed(found)}.values())[::-1]
 
 
 def _for_leads(before: Build, after: Build, restores: bool) -> Iterator[FieldError]:
     for field, said in LEADS_ONLY.items():
         if getattr(before, field) != getattr(after, field):
             yield FieldError(field, f"only leads change {said}; ask one")
-    was = {line.id: line.decision for line in before.drivelines}
-    for line in after.drivelines:
-        # A line that is brought back whole brings its decision with it.
-        if line.decision != was.get(line.id) and not (restores and line.id not in was):
-            yield FieldError("decision", f"only leads decide which way {line.name} is built; ask one")
+    for of, field, lead, old, thing in _declaring(before, after, LeadOnly):
+        # A thing that is brought back whole brings it with it.
+        if getattr(thing, field) != (getattr(old, field) if old else _unset(thing, field)) and not (restores and old is None):
+            yield FieldError(field, f"only leads change {lead.said.format(name=getattr(thing, 'name', of))}; ask one")
+
+
+def _declaring(before: Build, after: Build, kind: type[D]) -> Iterator[tuple[str, str, D, Any, Any]]:
+    """Each field of each thing in a build's lists that declares something: the list, the field, what, the thing as it was, as it is."""
+    for of, entity in table_of(after).items():
+        said = [(field, one) for record in entity.records for field, one in declared(record, kind)]
+        if not said:
+            continue
+        olds = {thing.id: thing for thing in getattr(before, of)}
+        for thing in getattr(after, of):
+            old = olds.get(thing.id)
+            if old is not thing:
+                yield from ((of, field, one, old, thing) for field, one in said)
+
+
+def _unset(thing: Any, field: str) -> Any:
+    return next(f.default for f in fields(thing) if f.name == field)
 
 
 def _frozen(before: Build, after: Build) -> Iterator[FieldError]:
@@ -66,16 +79,15 @@ def _frozen(before: Build, after: Build) -> Iterator[FieldError]:
         then, now = before.option(after.agreed), next((o for o in after.options if o.id == after.agreed), None)
         if now is None or _as_built(then, after) != _as_built(now, after):
             yield FieldError("options", f"“{then.name}” is agreed and stays as it is; take the agreement back first, or try it in a copy")
-    rounds = {r.id: r for r in before.rounds}
-    for one in after.rounds:
-        old = rounds.get(one.id)
-        if old is not None and any(getattr(old, f) != getattr(one, f) for f in FROZEN_IN_ROUNDS):
-            yield FieldError("rounds", f"what round {one.number} predicted is frozen and stays as it is")
-    orders = {o.id: o for o in before.orders}
-    for order in after.orders:
-        was = orders.get(order.id)
-        if was is not None and was.final is not None and was.final == order.final and was.figures != order.figures:
-            yield FieldError("orders", "the figures of an order that was called final stay as they are; take that back first")
+    for of, field, frozen, old, thing in _declaring(before, after, Frozen):
+        if old is None or getattr(old, field) == getattr(thing, field):
+            continue
+        if not frozen.once or (getattr(old, frozen.once) is not None and getattr(old, frozen.once) == getattr(thing, frozen.once)):
+            yield FieldError(of, f"{frozen.said.format(**_texts(thing))} stays as it is")
+
+
+def _texts(thing: Any) -> dict[str, str]:
+    return {f.name: str(getattr(thing, f.name)) for f in fields(thing) if f.name in ("name", "number")}
 
 
 def _as_built(option: Option, after: Build) -> object:
@@ -85,12 +97,9 @@ def _as_built(option: Option, after: Build) -> object:
     return frozenset(p for p in option.positions if p.component in parts), stacks
 
 
-def _in_anothers_name(before: Build, after: Build, name: str) -> Iterator[FieldError]:
-    known = set(_vouched(before))
-    made = [one[:3] for one in _vouched(after) if one not in known]
-    for field, said, whose in dict.fromkeys(made):
-        if whose != name:
-            yield FieldError(field, f"{said} in the name of {whose}; only {whose} makes it")
+def _signed(before: Build, after: Build, doer: Doer) -> Iterator[FieldError]:
+    for field, said in dict.fromkeys(not_theirs(before, after, doer.name, doer.leads)):
+        yield FieldError(field, said)
 
 
 def _alone(before: Build, after: Build, doer: Doer) -> Iterator[FieldError]:
@@ -104,24 +113,6 @@ def _checked_alone(build: Build) -> Iterator[object]:
     yield from ((o.id, s) for o in build.orders for s in o.steps if s.alone)
     yield from ((p.id, s.id, s.alone) for p in build.pieces for s in p.sendings if s.alone)
     yield from ((w.id, g) for w in build.weldments for g in w.gates if g.alone)
-
-
-def _vouched(build: Build) -> Iterator[tuple[str, str, str, object]]:
-    """Every record that vouches for something: its field, what it is, whose it is, and what tells it from others."""
-    for order in build.orders:
-        for step in order.steps:
-            yield "orders", f"an order {step.state}", step.person, (order.id, step)
-        if order.final is not None:
-            yield "orders", "an order called final", order.final.person, (order.id, "final", order.final)
-    for line in build.drivelines:
-        if line.decision is not None:
-            yield "drivelines", f"the way {line.name} is built, decided", line.decision.person, (line.id, line.decision)
-    for one in build.rounds:
-        yield "rounds", f"round {one.number}, begun", one.by, one.id
-    for point in build.points:
-        for reading in point.readings:
-            if reading.blind:
-                yield "points", f"a reading of {point.name} taken blind", reading.person, (point.id, reading.id)
 
 
 def told(before: Build, after: Build) -> str:
