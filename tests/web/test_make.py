@@ -210,15 +210,22 @@ class ByHand(Pages):
 
     def test_an_order_needs_a_second_person(self):
         order = {"piece": "seat-bracket", "to": "Quayside Cutting", "process": "laser", "count": "2", "price": "EUR 20", "days": "4"}
-        refused = self.post("/piece/sent", **order, state="sent", checked_by="Teo Marsh")
+        refused = self.post("/piece/sent", **order, state="sent", checked="1")
         self.assertIn("somebody else checks", plain(refused.text))
         self.assertEqual(self.post("/piece/sent", **order, state="drafted").status_code, 200)
-        self.assertEqual(self.post("/piece/sent", **order, sending="s1", state="sent", checked_by="Orla Fennick").status_code, 200)
+        number = str(self.shop.shop.builds.head("cairn-2").number)
+        sent = {**order, "sending": "s1", "state": "sent", "checked": "1", "option": "low", "base": number}
+        self.assertEqual(self.shop.browser("orla").post(f"{self.where}/piece/sent", **sent).status_code, 200)
+        self.assertEqual(self.piece("seat-bracket").sendings[0].checked_by, "Orla Fennick")
         self.assertEqual(self.piece("seat-bracket").sendings[0].drawing.thick_mm, 3.0)
         said = json.loads(self.teo.get(f"{self.where}/piece/order.json?option=low&piece=seat-bracket&sending=s1").content)
         self.assertEqual(said["order"]["count"], 2)
         self.assertEqual(self.teo.get(f"{self.where}/piece/order.pdf?option=low&piece=seat-bracket&sending=s1").content[:5], b"%PDF-")
-        self.assertEqual(self.post("/piece/sent", piece="seat-bracket", do="unsend", sending="s1").status_code, 200)
+        refused = self.post("/piece/sent", piece="seat-bracket", do="unsend", sending="s1")
+        self.assertIn("only Orla Fennick or a lead takes that back", plain(refused.text))
+        number = str(self.shop.shop.builds.head("cairn-2").number)
+        taken = self.shop.browser("orla").post(f"{self.where}/piece/sent", piece="seat-bracket", do="unsend", sending="s1", base=number)
+        self.assertEqual(taken.status_code, 200)
 
     def test_strips_and_the_brake(self):
         strip = {

@@ -6,12 +6,16 @@ from dataclasses import fields, is_dataclass, replace
 from typing import get_args, get_type_hints
 
 from elmpeg.core.base.declared import Frozen, SignedBy, declared, inner_records
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import LineDecision
 from elmpeg.core.build.pieces import Between
+from elmpeg.core.build.signers import ELSEWHERE, signed_here
 from elmpeg.core.build.stands import StandTick
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.permitted import Doer, refusals
-from elmpeg.core.integrity.signed import covered, signatures
+from elmpeg.core.integrity.signed import covered, from_elsewhere, signatures
+from elmpeg.core.stages.drive import order_edits
 from elmpeg.formats import build_file
 from elmpeg.store.builds import Author
 from tests.web.test_web import WithShop
@@ -199,6 +203,69 @@ class Forged(WithShop):
         aside = replace(point.readings[0], dropped="the tape sagged")
         points = tuple(replace(p, readings=(aside, *p.readings[1:])) if p.id == point.id else p for p in self.whole.points)
         self.assertEqual(refusals(self.whole, replace(self.whole, points=points), Doer(WIL, False)), ())
+
+
+class Elsewhere(WithShop):
+    """A build that comes as a file, or begins as a copy: its signatures are kept, say that they are from elsewhere, and open nothing."""
+
+    def setUp(self):
+        super().setUp()
+        self.builds = self.shop.shop.builds
+
+    def come(self, build):
+        """Brought in on the page of all builds; the build as it is kept."""
+        before = set(self.builds.ids())
+        files = {"file": ("build.json", build_file.written(replace(build, id=f"{build.id}-came", name=f"{build.name} came")))}
+        answer = self.orla.client.post("/builds", files=files, headers={"X-CSRF-Token": self.orla.csrf})
+        self.assertIn(answer.status_code, (200, 204, 303), answer.text[:300])
+        return self.builds.head((set(self.builds.ids()) - before).pop()).build
+
+    def test_each_says_so_and_no_other_name_is_touched(self):
+        for build_id in ("cairn-2", "dynamo"):
+            there = self.builds.head(build_id).build
+            came = self.come(there)
+            for one, here in zip(signatures(there), signatures(came), strict=True):
+                with self.subTest(one.at, field=one.field):
+                    whose = here.name
+                    self.assertEqual((here.at, here.field), (one.at, one.field))
+                    self.assertEqual(signed_here(whose), not one.binds)
+                    self.assertTrue(whose.startswith(one.name))
+            self.assertEqual(from_elsewhere(came), came, "it is said once")
+
+    def test_what_they_opened_there_they_do_not_open_here(self):
+        cairn = self.builds.head("cairn-2").build
+        felt = tuple(
+            replace(p, between=replace(p.between, turned_by=SUNNIVA, turned_at="2026-11-01T10:00:00")) if p.between else p
+            for p in cairn.pieces
+        )
+        cairn = replace(cairn, pieces=felt)
+        there, here = (
+            {c.code: c.verdict for c in evaluate(b, "low").checks if ".gate." in c.code or c.code.endswith((".turns", ".print"))}
+            for b in (cairn, self.come(cairn))
+        )
+        opened = {code for code, verdict in there.items() if verdict == "holds"}
+        self.assertGreaterEqual(len(opened), 2)
+        for code in opened:
+            self.assertNotEqual(here.get(code, "not asked"), "holds", code)
+        dynamo = self.come(self.builds.head("dynamo").build)
+        order = dynamo.orders[0]
+        unfinal = replace(order, final=None, figures=(), steps=order.steps[:2])
+        with self.assertRaisesRegex(InputError, "checked elsewhere"):
+            order_edits.with_final(replace(dynamo, orders=(unfinal,)), order.id, "Orla Fennick", "2026-12-01T10:00:00")
+        final = replace(order, steps=order.steps[:2])
+        with self.assertRaisesRegex(InputError, "not called final here"):
+            order_edits.with_order_step(replace(dynamo, orders=(final,)), order.id, "sent", "Orla Fennick", "2026-12-01T10:00:00")
+
+    def test_a_copy_of_a_build_is_another_build(self):
+        self.orla.post("/builds/cairn-2/copy", copy_name="Cairn 3")
+        copied = self.builds.head("cairn-3").build
+        self.assertTrue(all(not signed_here(s.name) for s in signatures(copied) if s.binds))
+
+    def test_nobody_here_is_called_so(self):
+        accounts = self.shop.shop.accounts
+        for name, words in ((f"{WIL}{ELSEWHERE}", "marks what people of other shops signed"), (WIL.upper(), "somebody here already")):
+            with self.assertRaisesRegex(InputError, words):
+                accounts.add("another", name, "fabricator", "a long pass phrase")
 
 
 def without(build, signature):

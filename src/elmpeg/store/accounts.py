@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.build.signers import ELSEWHERE
 from elmpeg.store.database import Database
 from elmpeg.store.tables import ApiToken, FailedSignIn, SignedIn, User
 
@@ -132,9 +133,15 @@ class Accounts:
             raise InputError("units", f"“{units}” is not known; choose one of {', '.join(get_args(Units))}")
         if session.scalar(select(User.id).where(User.login == login)) is not None:
             raise InputError("login", f"“{login}” is taken; choose another")
+        called = cleaned_name(name)
+        # What somebody signs bears their name: two of one name could sign for each other.
+        if called.casefold() in {other.casefold() for other in session.scalars(select(User.name))}:
+            raise InputError("name", f"“{called}” is somebody here already; add what tells them apart")
+        if called.endswith(ELSEWHERE.strip()):
+            raise InputError("name", f"cannot end in “{ELSEWHERE.strip()}”, which marks what people of other shops signed")
         user = User(
             login=login,
-            name=cleaned_name(name),
+            name=called,
             role=role,
             password_hash=hashed,
             units=units,

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, is_dataclass, replace
 from typing import Any
 
 from elmpeg.core.base.declared import SignedBy, declared, holds, inner_records
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.entities import table_of
+from elmpeg.core.build.signers import signed_elsewhere
 
 Address = tuple[str, ...]
 
@@ -52,6 +53,27 @@ def _signed(record: Any, at: Address) -> Iterator[Signature]:
         if any(holds(inner, SignedBy) for inner in records):
             for one in _each(getattr(record, name)):
                 yield from _signed(one, (*at, name, getattr(one, "id", "")))
+
+
+def from_elsewhere(build: Build) -> Build:
+    """A build as it comes from another shop, or begins as the copy of another build: each signature says that it was given there.
+
+    Names that a colleague may write down stay as they are: they vouch for nothing.
+    """
+    made: Build = _marked(build)
+    return made
+
+
+def _marked(value: Any) -> Any:
+    if isinstance(value, tuple):
+        return tuple(map(_marked, value))
+    if not is_dataclass(value) or isinstance(value, type) or not holds(type(value), SignedBy):
+        return value
+    new = {name: _marked(getattr(value, name)) for name, records in inner_records(type(value)) if any(holds(r, SignedBy) for r in records)}
+    for name, signed in declared(type(value), SignedBy):
+        if not signed.for_others and (not signed.where or getattr(value, signed.where)):
+            new[name] = signed_elsewhere(getattr(value, name))
+    return replace(value, **new)
 
 
 def _each(value: Any) -> tuple[Any, ...]:

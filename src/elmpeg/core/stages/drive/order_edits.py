@@ -12,6 +12,7 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.alone import looked_again
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.drivelines import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading, members_of, shaft_pairs
+from elmpeg.core.build.signers import signed_here
 from elmpeg.core.integrity.drive import STEEPEST_DEG
 from elmpeg.core.methods.measuring.repeats import APART_SD, with_dropped
 from elmpeg.core.stages.drive.shaft_order import OrderSheet, sheet_of
@@ -121,7 +122,11 @@ def with_final(build: Build, order_id: str, person: str, when: str) -> Build:
     if blockers:
         first, *rest = (FieldError("final", b) for b in blockers)
         raise InputError(first.field, first.message, *rest)
-    if all(s.state != "checked" for s in order.steps):
+    if not any(s.state == "checked" and signed_here(s.person) for s in order.steps):
+        if any(s.state == "checked" for s in order.steps):
+            raise InputError(
+                "final", "was checked elsewhere, which says nothing of this vehicle; draft another order and have that checked"
+            )
         raise InputError("final", "is not checked yet: a second person checks it, or who works alone reads it again")
     changed = replace(order, final=OrderStep(order.state, person, when), figures=sheet.frozen)
     return replace(build, orders=with_item(build.orders, changed))
@@ -164,8 +169,8 @@ def with_order_step(build: Build, order_id: str, state: OrderState, person: str,
     own = state == "checked" and any(s.person == person for s in order.steps if s.state == "drafted")
     if own and not alone:
         raise InputError("state", "whoever drafted it cannot check it as well; ask a second person")
-    if state == "sent" and order.final is None:
-        raise InputError("state", "is not called final yet, so it is not sent")
+    if state == "sent" and (order.final is None or not signed_here(order.final.person)):
+        raise InputError("state", "is not called final here yet, so it is not sent")
     step = OrderStep(state, person, when, " ".join(note.split())[:LONGEST_TEXT], looked_again("alone", alone) if own else "")
     return replace(build, orders=with_item(build.orders, replace(order, steps=(*order.steps, step))))
 

@@ -26,6 +26,7 @@ from elmpeg.core.build.pieces import (
     TestStrip,
     TriedIn,
 )  # fmt: skip
+from elmpeg.core.build.signers import signed_here
 from elmpeg.core.integrity.make import piece_problems
 from elmpeg.core.methods.shapes.outlines import Outline, chords, polygon_of, with_arcs
 from elmpeg.core.scene.scene import Scene
@@ -179,12 +180,12 @@ def with_sending(build: Build, scene: Scene, piece_id: str, sending: Sending) ->
     piece = build.piece(piece_id)
     old = next((s for s in piece.sendings if s.id == sending.id), None)
     if sending.state != "drafted":
-        if not sending.checked_by.strip():
-            raise InputError("checked_by", "say who checked it; a second pair of eyes looks over a drawing before it goes out")
+        if not signed_here(sending.checked_by):
+            raise InputError("checked", "is not ticked by anybody here; a second pair of eyes looks over a drawing before it goes out")
         own = sending.checked_by.strip().casefold() == sending.by.strip().casefold()
         sending = replace(sending, alone=looked_again("alone", sending.alone) if own and sending.alone else "")
         if own and not sending.alone:
-            raise InputError("checked_by", f"is {sending.by}, who drafted it; somebody else checks")
+            raise InputError("checked", f"cannot be said by {sending.by}, who drafted it; somebody else checks")
     drawing = drawing_of(scene, piece)
     if sending.state in ("sent", "received", "tried"):
         _require_proved(scene, piece)

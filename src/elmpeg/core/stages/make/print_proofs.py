@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from elmpeg.core.base.quantities import Quantity, Words, mm, words
 from elmpeg.core.base.verdicts import Verdict
-from elmpeg.core.build.pieces import Piece
+from elmpeg.core.build.pieces import Piece, PrintedSquare
+from elmpeg.core.build.signers import signed_here
 from elmpeg.core.judging.checks import Check, Remedy, about
 from elmpeg.core.methods.measuring.print_scale import PrintedLength, PrintScale, print_scale
 
@@ -18,19 +19,25 @@ def _check(piece: Piece, verdict: Verdict, why: Words, **more: object) -> Check:
 
 def print_proof(piece: Piece, size_mm: tuple[float, float] | None) -> PrintScale | None:
     """What the newest measured square says of a print so large; None where none was measured, or nothing of it goes on paper."""
-    if size_mm is None or not piece.squares:
+    square = proving_square(piece)
+    if size_mm is None or square is None:
         return None
-    square = piece.squares[-1]
     marks = (PrintedLength("x", square.x_nominal_mm, square.x_mm), PrintedLength("y", square.y_nominal_mm, square.y_mm))
     return print_scale(marks, size_mm, PRINT_TOLERANCE_MM)
+
+
+def proving_square(piece: Piece) -> PrintedSquare | None:
+    """The newest square that was measured here: a print that came out true on another shop's printer proves nothing of this one's."""
+    return next((q for q in reversed(piece.squares) if signed_here(q.by)), None)
 
 
 def print_checks(piece: Piece, size_mm: tuple[float, float] | None) -> list[Check]:
     """Whether the newest measured print of a piece, or of its wraps, is true over their size; nothing where none was measured."""
     proof = print_proof(piece, size_mm)
-    if proof is None:
+    square = proving_square(piece)
+    if proof is None or square is None:
         return []
-    paper = piece.squares[-1].paper
+    paper = square.paper
     worst = max(abs(o) for o in proof.off_mm)
     if proof.true_size:
         why = words(f"The print on {paper} is true: {{0}} off over the whole piece.", mm(worst))

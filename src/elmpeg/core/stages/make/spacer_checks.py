@@ -9,6 +9,7 @@ from elmpeg.core.base.quantities import Unit, Words, bought_mm, mm, named, plain
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.pieces import Between, Piece
+from elmpeg.core.build.signers import signed_here
 from elmpeg.core.judging.checks import Change, Check, Remedy, about
 from elmpeg.core.judging.judge import room_to_be_sure, with_verdict
 from elmpeg.core.judging.scatter import Normal
@@ -141,7 +142,7 @@ def _bolts(piece: Piece, between: Between) -> list[Check]:
 
 
 def _turns(piece: Piece, between: Between) -> Check:
-    if between.turned_by:
+    if signed_here(between.turned_by):
         return _check(piece, "turns", "turns freely", "holds", words(f"Bolted up it turns freely: felt by {named(between.turned_by)}."))
     mend = (Remedy(words("Bolt it up, turn it by hand a whole turn, then tick it.")),)
     return _check(

@@ -8,6 +8,7 @@ from fastapi.responses import Response
 from elmpeg.core.base.errors import MissingError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.pieces import Piece, Sending
+from elmpeg.core.build.signers import signed_here
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.make.on_the_metal import bench_holes, bench_steps
@@ -114,7 +115,7 @@ def keep_sending(act: Act) -> Outcome:
         form.count("count", 1, 9999, piece.count),
         form.text("price", 40),
         form.number("days", 0, 999) if form.given("days") else None,
-        form.text("checked_by", 80),
+        "" if not form.tick("checked") else old.checked_by if old and signed_here(old.checked_by) else act.desk.person.name,
         form.text("note", 200),
         old.drawing if old else None,
         act.looked_again() if act.desk.alone and act.form.tick("alone") else "",

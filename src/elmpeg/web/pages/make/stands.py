@@ -12,6 +12,7 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.ways import WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.entities import taken_out
+from elmpeg.core.build.signers import signed_here
 from elmpeg.core.build.stands import Stand, StandBolt, StandPart, StandTick
 from elmpeg.core.methods.sheet_metal.cutting_limits import PROCESSES, CutBy
 from elmpeg.core.methods.sheet_metal.tabs_and_slots import MOST_TABS
@@ -57,7 +58,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         tabs_text={(j.tabbed, j.slotted): _tabs_text(j.tabs, desk.show) for j in chosen.joints} if chosen else {},
         checks=[c for c in at.evaluation.checks if chosen and c.concerns("stands", chosen.id)],
         plates=[(p.id, p.name) for p in build.pieces if p.tube is None and p.turned is None and not p.lower], looks=LOOKS,
-        processes=[(p, p) for p in PROCESSES], ticked={t.said: t for t in chosen.ticks} if chosen else {}, tab="stands", tabs=TABS, mends=TRIED_NOWHERE,
+        processes=[(p, p) for p in PROCESSES], ticked={t.said: t for t in chosen.ticks if signed_here(t.by)} if chosen else {}, tab="stands", tabs=TABS, mends=TRIED_NOWHERE,
     )  # fmt: skip
 
 

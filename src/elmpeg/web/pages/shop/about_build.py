@@ -13,6 +13,7 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.base.verdicts import LEAST_SURE, MOST_SURE
 from elmpeg.core.build.document import Build, Stage
 from elmpeg.core.build.limits import Limits
+from elmpeg.core.integrity.signed import from_elsewhere
 from elmpeg.core.stages.mount.stack_edits import without_reservations
 from elmpeg.store.shop_record import LONGEST_CAUTION, MOST_CAUTIONS
 from elmpeg.web.answers import Act, answers
@@ -90,7 +91,13 @@ def copy(build_id: str, desk: ChangeDesk) -> Response:
     try:
         name = cleaned_name(desk.text("copy_name"), "copy_name")
         build = replace(
-            without_reservations(original), id=new_id(name, ()), name=name, rounds=(), orders=(), agreed=None, stage="Reference"
+            without_reservations(from_elsewhere(original)),
+            id=new_id(name, ()),
+            name=name,
+            rounds=(),
+            orders=(),
+            agreed=None,
+            stage="Reference",
         )
         head = desk.shop.builds.add(build, desk.author, f"Began as a copy of {original.name}")
     except InputError as refused:

@@ -11,6 +11,7 @@ from starlette.datastructures import UploadFile
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
 from elmpeg.core.integrity.permitted import told
+from elmpeg.core.integrity.signed import from_elsewhere
 from elmpeg.core.stages.mount.stack_edits import without_reservations
 from elmpeg.formats import build_file, build_zip
 from elmpeg.web.answers import Act, answers
@@ -88,7 +89,7 @@ def import_new(desk: ChangeDesk) -> Response:
         if same is not None:
             incoming = Incoming(shop.files.keep(person, build), build.name, another=False, said="", there=same)
             return builds_page.page(desk, incoming=incoming)
-        head = shop.builds.add(build, desk.author, f"Brought in a file as {build.name}")
+        head = shop.builds.add(from_elsewhere(build), desk.author, f"Brought in a file as {build.name}")
     except InputError as refused:
         return builds_page.page(desk, Outcome(errors=refused.errors))
     return desk.go(str(desk.request.app.url_path_for("bay", build_id=head.build.id)))
