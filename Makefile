@@ -5,7 +5,7 @@ READY := $(VENV)/.ready
 TOOLS := $(VENV)/.tools
 COMPILE := $(BIN)/pip-compile --quiet --generate-hashes --allow-unsafe --strip-extras --no-emit-index-url --no-emit-trusted-host --no-emit-find-links --no-emit-options --no-header
 
-.PHONY: demo test bench lint lock schema screenshots clean
+.PHONY: demo test quick bench lint lock schema screenshots clean
 
 # What the demo and a shop run with.
 $(READY): requirements.lock pyproject.toml tools/install.sh
@@ -25,6 +25,9 @@ test: $(TOOLS)
 	@$(BIN)/python -m compileall -q src tests
 	@$(BIN)/python -m tests
 
+quick: $(TOOLS)
+	@$(BIN)/python -m tests core store formats
+
 bench: $(TOOLS)
 	@$(BIN)/python -m benchmarks
 
@@ -38,7 +41,8 @@ lock: $(TOOLS)
 	@$(COMPILE) --upgrade --extra install --extra dev --constraint requirements.lock --output-file requirements-dev.lock pyproject.toml
 
 schema: $(READY)
-	@$(BIN)/elmpeg schema > src/elmpeg/formats/build.schema.json
+	@$(BIN)/elmpeg schema > $(VENV)/build.schema.json
+	@mv $(VENV)/build.schema.json src/elmpeg/formats/build.schema.json
 
 screenshots: $(TOOLS)
 	@tools/browser.sh

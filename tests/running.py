@@ -9,6 +9,7 @@ import os
 import time
 import traceback
 import unittest
+from collections.abc import Sequence
 from concurrent.futures import Future, ProcessPoolExecutor, as_completed
 from dataclasses import dataclass
 from pathlib import Path
@@ -45,9 +46,10 @@ def run(module: str) -> Outcome:
     return Outcome(result.testsRun, failed, len(result.skipped), said.getvalue() if failed else "", time.monotonic() - began)
 
 
-def modules() -> list[str]:
-    """By name, those that take longest first."""
+def modules(folders: Sequence[str] = ()) -> list[str]:
+    """By name, those that take longest first; with ``folders`` those in them only."""
     found = [path.relative_to(ROOT.parent).with_suffix("").parts for path in sorted(ROOT.rglob("test_*.py"))]
+    found = [parts for parts in found if not folders or parts[1] in folders]
     found.sort(key=lambda parts: SLOW_FIRST.index(parts[1]) if parts[1] in SLOW_FIRST else len(SLOW_FIRST))
     return [".".join(parts) for parts in found]
 
@@ -60,12 +62,12 @@ def outcome_of(done: Future[Outcome]) -> Outcome:
         return Outcome(1, 1, 0, traceback.format_exc())
 
 
-def main() -> int:
+def main(folders: Sequence[str] = ()) -> int:
     """0 when all passed."""
     started = time.monotonic()
     outcomes = []
     with ProcessPoolExecutor((os.cpu_count() or 1) + ONE_WAITS, multiprocessing.get_context("spawn")) as workers:
-        asked = {workers.submit(run, module): module for module in modules()}
+        asked = {workers.submit(run, module): module for module in modules(folders)}
         for done in as_completed(asked):
             outcome = outcome_of(done)
             outcomes.append(outcome)

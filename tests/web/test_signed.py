@@ -5,7 +5,7 @@ import unittest
 from dataclasses import fields, is_dataclass, replace
 from typing import get_args, get_type_hints
 
-from elmpeg.core.base.declared import Frozen, SignedBy, declared, inner_records
+from elmpeg.core.base.declared import Frozen, SignedBy, all_records, declared
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import LineDecision
@@ -24,17 +24,6 @@ WHOSE = ("by", "person", "seen_by", "checked_by", "turned_by", "closed_by", "agr
 NOT_SIGNED = {("Finding", "owner")}
 """Names that vouch for nothing: whose turn it is to put a finding right."""
 SUNNIVA, WIL = "Sunniva Brekke", "Wil Adeyemi"
-
-
-def records_of(cls, seen=None):
-    """A record and all that are inside it."""
-    seen = seen if seen is not None else set()
-    if cls not in seen:
-        seen.add(cls)
-        for _, inner in inner_records(cls):
-            for one in inner:
-                records_of(one, seen)
-    return seen
 
 
 def rewritten(value, of, change):
@@ -68,7 +57,7 @@ def otherwise(value, hint):
 
 class Declarations(unittest.TestCase):
     def test_every_name_of_a_person_says_what_it_vouches_for(self):
-        for cls in records_of(Build):
+        for cls in all_records(Build):
             signed = {name for name, _ in declared(cls, SignedBy)}
             for f in fields(cls):
                 if f.name in WHOSE and (cls.__name__, f.name) not in NOT_SIGNED and f.type in ("str", str):
@@ -76,13 +65,13 @@ class Declarations(unittest.TestCase):
                         self.assertIn(f.name, signed)
 
     def test_what_is_declared_are_fields_of_its_record(self):
-        for cls in records_of(Build):
+        for cls in all_records(Build):
             names = {f.name for f in fields(cls)}
             for _, signed in declared(cls, SignedBy):
                 self.assertLessEqual({*signed.covers, *signed.apart, *([signed.where] if signed.where else [])}, names, cls)
             for _, frozen in declared(cls, Frozen):
                 self.assertLessEqual({frozen.once} if frozen.once else set(), names, cls)
-        self.assertGreater(sum(len(declared(cls, SignedBy)) for cls in records_of(Build)), 20)
+        self.assertGreater(sum(len(declared(cls, SignedBy)) for cls in all_records(Build)), 20)
 
     def test_the_schema_tells_who_signs(self):
         schema = json.dumps(build_file.schema())
@@ -146,7 +135,7 @@ class Forged(WithShop):
 
     def test_each_by_file_and_by_interface(self):
         tried, met = 0, set()
-        owners = {(type_, n) for type_ in records_of(Build) for n, s in declared(type_, SignedBy) if not s.for_others}
+        owners = {(type_, n) for type_ in all_records(Build) for n, s in declared(type_, SignedBy) if not s.for_others}
         for cls, name in sorted(owners, key=lambda o: (o[0].__name__, o[1])):
             signed = dict(declared(cls, SignedBy))[name]
             for build_id in ("cairn-2", "dynamo"):

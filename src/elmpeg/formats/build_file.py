@@ -16,6 +16,7 @@ from typing import Any, Literal, get_type_hints
 import pydantic_core
 from pydantic import TypeAdapter, ValidationError
 
+from elmpeg.core.base.declared import all_records, unit_of
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
@@ -99,8 +100,13 @@ _BUILD: TypeAdapter[Build] = TypeAdapter(Build)
 
 
 def schema() -> dict[str, Any]:
-    """JSON Schema of the file."""
-    return {**_FILE.json_schema(), "title": "Elm Peg build file"}
+    """JSON Schema of the file, each figure with its unit."""
+    made = {**_FILE.json_schema(), "title": "Elm Peg build file"}
+    for cls in all_records(Build):
+        for name, said in made["$defs"].get(cls.__name__, {}).get("properties", {}).items():
+            if (unit := unit_of(cls, name)) and "x-unit" not in said:
+                said["x-unit"] = unit
+    return made
 
 
 def schema_text() -> str:

@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import MISSING, dataclass, fields, is_dataclass
 from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
 
+from elmpeg.core.base.declared import unit_of, without_unit
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.naming import new_id
 from elmpeg.core.base.quantities import Unit
@@ -30,6 +31,8 @@ MASSES: Mapping[str, float] = {"kg": 1.0, "lb": 0.45359237, "lbs": 0.45359237}
 SPEEDS: Mapping[str, float] = {"km/h": 1.0, "kmh": 1.0, "mph": 1.609344}
 TURNS: Mapping[str, float] = {"rpm": 1.0}
 HEAVIEST_KG = 1e5
+BEHIND: Mapping[str, Mapping[str, float]] = {"kg": MASSES, "kmh": SPEEDS, "rpm": TURNS}
+"""What may stand behind a figure of a unit, each with what one of it is in that unit."""
 _UNIT_BEHIND = re.compile(r"(?P<amount>[+-]?[\d.]+(?:e[+-]?\d+)?)\s*(?P<unit>[a-zA-Z/]*)")
 TICKED = ("1", "on", "true", "yes")
 MOST_TOLD = 12
@@ -256,7 +259,8 @@ class Form:
         if typed.kind == "tick":
             return self.tick(field)
         if typed.kind == "number":
-            return self.number(field, -LARGEST, LARGEST, default if isinstance(default, int | float) else None)
+            units = BEHIND.get(typed.unit or "", PLAIN)
+            return self.number(field, -LARGEST, LARGEST, default if isinstance(default, int | float) else None, units)
         if typed.kind == "count":
             return self.count(field, -int(LARGEST), int(LARGEST), default if isinstance(default, int) else None)
         if "" in among:
@@ -274,6 +278,7 @@ class Typed:
     optional: bool = False
     choices: tuple[Any, ...] = ()
     record: Any = None
+    unit: Unit | None = None
 
     @property
     def label(self) -> str:
@@ -283,7 +288,7 @@ class Typed:
 
 def labelled(field: str) -> str:
     """The name of a record's field as people read it, without its unit."""
-    plain = field.removesuffix("_mm").removesuffix("_deg").removesuffix("_point")
+    plain = without_unit(field).removesuffix("_point")
     return LABELS.get(plain, plain.replace("_", " "))
 
 
@@ -312,7 +317,7 @@ def _fields_of(cls: Any, rows: tuple[str, ...], partly: bool) -> tuple[Typed, ..
         if f.name in rows:
             found.append(Typed(f.name, "rows", default, record=get_args(hints[f.name])[0]))
             continue
-        typed = _typed_field(f.name, hints[f.name], default)
+        typed = _typed_field(f.name, hints[f.name], default, unit_of(cls, f.name))
         if typed is None and needed and not partly:
             raise TypeError(f"{cls.__name__}.{f.name} cannot be typed")
         if typed is not None and not (typed.kind == "choice" and len(typed.choices) == 1):
@@ -320,7 +325,7 @@ def _fields_of(cls: Any, rows: tuple[str, ...], partly: bool) -> tuple[Typed, ..
     return tuple(found)
 
 
-def _typed_field(name: str, hint: Any, default: Any) -> Typed | None:
+def _typed_field(name: str, hint: Any, default: Any, unit: Unit | None) -> Typed | None:
     optional = False
     if get_origin(hint) in (Union, types.UnionType):
         others = [a for a in get_args(hint) if a is not type(None)]
@@ -339,7 +344,7 @@ def _typed_field(name: str, hint: Any, default: Any) -> Typed | None:
         # A part that may be left out whole is not asked for piece by piece.
         return None if optional else Typed(name, "record", default, record=hint)
     if hint is float:
-        return Typed(name, "length" if name.endswith("_mm") else "angle" if name.endswith("_deg") else "number", default, optional)
+        return Typed(name, {"mm": "length", "deg": "angle"}.get(unit or "", "number"), default, optional, unit=unit)
     plain = {bool: "tick", str: "text", int: "count"}.get(hint)
     return Typed(name, plain, default, optional) if plain else None
 

@@ -7,12 +7,14 @@ the finished page by where it sends to and what it hides; it gets back what was 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from html import escape, unescape
 from html.parser import HTMLParser
 
 from starlette.datastructures import FormData
+
+from elmpeg.core.base.declared import without_unit
 
 KEPT_TO_ITSELF = ("password", "file", "hidden", "submit", "button", "image", "reset")
 TICKED = ("checkbox", "radio")
@@ -168,6 +170,20 @@ class Forms(HTMLParser):
         return max((f for f in asked if f.may_be(sent)), key=lambda f: f.likeness(sent), default=None)
 
 
+def meant_field(place: str, fields: Collection[str]) -> str:
+    """The form's field that a place in the document is about: ``mounts.3.bush.loaded_mm`` is its ``loaded``, or whatever of that is there.
+
+    A place that no field of the form is about stays as it is.
+    """
+    inside = [part for part in place.split(".")[1:] if not part.isdigit()]
+    for k in range(len(inside)):
+        tail = "_".join(inside[k:])
+        for name in (tail, without_unit(tail)):
+            if place not in fields and name in fields:
+                return name
+    return place
+
+
 def told_beside_fields(page: str, errors: Mapping[str, str], acted: str, sent: FormData) -> tuple[str, dict[str, str]]:
     """The page with each refusal beside its field and what was typed in place again, and the refusals that have no form on it.
 
@@ -177,6 +193,11 @@ def told_beside_fields(page: str, errors: Mapping[str, str], acted: str, sent: F
     form = Forms(page).sent(acted, sent)
     if form is None:
         return page, dict(errors)
+    fields = {one.tag.get("name") for one in form.fields}
+    meant: dict[str, str] = {}
+    for place, words in errors.items():
+        meant.setdefault(meant_field(place, fields), words)
+    errors = meant
     edits: list[tuple[int, int, str]] = []
     told: set[str] = set()
     folds = list(form.folds)

@@ -23,9 +23,21 @@ _NOTED = re.compile(rf"\{{({'|'.join(get_args(Unit))}) (-?[\d.]+(?:e[-+]?\d+)?)\
 _PLACE = re.compile(r"\{(\d+)\}")
 _UNIT_WORDS: dict[Unit, str] = {
     "deg": "°", "rad_s2": "\u00a0rad/s²", "pct": "\u00a0%", "rpm": "\u00a0rpm", "count": "", "kg": "\u00a0kg", "n_mm": "\u00a0N/mm",
-    "mm2": "\u00a0mm²", "kmh": "\u00a0km/h", "days": "\u00a0days", "ratio": "", "px": "\u00a0px",
+    "nm": "\u00a0N·m", "kg_m3": "\u00a0kg/m³", "mm2": "\u00a0mm²", "kmh": "\u00a0km/h", "days": "\u00a0days", "ratio": "", "px": "\u00a0px",
 }  # fmt: skip
-_PLACES: dict[Unit, int] = {"rad_s2": 0, "rpm": 0, "count": 0, "mm2": 0, "kmh": 0, "pct": 2, "n_mm": 2, "days": 2, "ratio": 3}
+_PLACES: dict[Unit, int] = {
+    "rad_s2": 0,
+    "rpm": 0,
+    "count": 0,
+    "mm2": 0,
+    "kmh": 0,
+    "pct": 2,
+    "n_mm": 2,
+    "nm": 1,
+    "kg_m3": 0,
+    "days": 2,
+    "ratio": 3,
+}
 """Decimal places of what is not a length, an angle or a weight."""
 _INCH = float(MM_PER_INCH)
 MINUS = "\u2212"

@@ -1,4 +1,4 @@
-"""What a field of a record says of itself, at the record: who vouches by it, who alone may change it, when it stays as it is.
+"""What a field of a record says of itself, at the record: its unit and range, who vouches by it, who alone may change it.
 
 A declaration stands in the field's type: ``by: Annotated[str, SignedBy("welded")]``. Whoever needs to know asks here.
 """
@@ -8,10 +8,30 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, fields, is_dataclass
 from functools import cache
-from typing import Annotated, Any, TypeVar, get_args, get_origin, get_type_hints
+from typing import Annotated, Any, Literal, TypeVar, get_args, get_origin, get_type_hints
+
+from elmpeg.core.base.quantities import Unit
 
 D = TypeVar("D")
-SCHEMA_KEYS = {"SignedBy": "x-signed-by", "LeadOnly": "x-lead-only", "Frozen": "x-frozen"}
+SCHEMA_KEYS = {"SignedBy": "x-signed-by", "LeadOnly": "x-lead-only", "Frozen": "x-frozen", "In": "x-unit", "Within": "x-within"}
+ENDINGS: tuple[tuple[str, Unit], ...] = (
+    ("n_mm", "n_mm"), ("kg_m3", "kg_m3"), ("rad_s2", "rad_s2"), ("mm2", "mm2"), ("nm", "nm"), ("mm", "mm"), ("deg", "deg"), ("kmh", "kmh"),
+    ("pct", "pct"), ("rpm", "rpm"), ("kg", "kg"), ("px", "px"), ("days", "days"), ("share", "ratio"), ("ratio", "ratio"),
+)  # fmt: skip
+"""The unit that the end of a field's name says, the longest first: ``rate_n_mm`` is a rate, not a length."""
+SAID = ("rpm", "px", "days", "share", "ratio")
+"""Endings that are part of what people call the figure."""
+WORDS: dict[str, str] = {
+    "deg": "°",
+    "pct": " %",
+    "n_mm": " N/mm",
+    "nm": " N·m",
+    "kg_m3": " kg/m³",
+    "kmh": " km/h",
+    "ratio": "",
+    "rad_s2": " rad/s²",
+}
+"""A unit as it stands behind a figure in a refusal; one that is not here is its own word."""
 
 
 class Declared:
@@ -47,6 +67,54 @@ class SignedBy(Declared):
     def told(self) -> str:
         """As a schema says it."""
         return self.did
+
+
+@dataclass(frozen=True, slots=True)
+class In(Declared):
+    """The unit of a figure whose name does not end in it: of a plain share or direction ``ratio``, of things counted ``count``.
+
+    With ``beside`` that field of the record says it, or, in words, what the record belongs to.
+    """
+
+    unit: Unit
+    beside: str = ""
+
+    @property
+    def told(self) -> str:
+        """As a schema says it."""
+        return f"as {self.beside} says" if self.beside else self.unit
+
+
+@dataclass(frozen=True, slots=True)
+class Within(Declared):
+    """The least and the largest that a figure, or each of several in a row, may be. ``open`` ends are not reached themselves."""
+
+    least: float | None = None
+    most: float | None = None
+    open: Literal["", "least", "most", "both"] = ""
+
+    def holds(self, value: float) -> bool:
+        """Whether a figure is within."""
+        low = self.least is None or (value > self.least if self.open in ("least", "both") else value >= self.least)
+        return low and (self.most is None or (value < self.most if self.open in ("most", "both") else value <= self.most))
+
+    def words(self, unit: str) -> str:
+        """What a figure in a unit must be."""
+        said = WORDS.get(unit, f" {unit}") if unit not in ("", "count") else ""
+        low = "" if self.least is None else f"{'above' if self.open in ('least', 'both') else 'at least'} {self.least:g}{said}"
+        high = "" if self.most is None else f"{'below' if self.open in ('most', 'both') else 'at most'} {self.most:g}{said}"
+        if self.least is not None and self.most is not None and not self.open:
+            return f"must be {self.least:g} to {self.most:g}{said}"
+        return f"must be {' and '.join(filter(None, (low, high)))}"
+
+    @property
+    def told(self) -> str:
+        """As a schema says it."""
+        return self.words("").removeprefix("must be ")
+
+
+POSITIVE = Within(0.0, open="least")
+NOT_NEGATIVE = Within(0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,6 +159,22 @@ def _declared(cls: Any) -> tuple[tuple[str, Any], ...]:
     return tuple(found)
 
 
+def unit_of(cls: Any, name: str) -> Unit | None:
+    """The unit of a field: as it declares it, else as its name ends; None where neither says one."""
+    said = next((note.unit for field, note in declared(cls, In) if field == name), None)
+    return said or unit_named(name)
+
+
+def unit_named(name: str) -> Unit | None:
+    """The unit that the end of a name says, None where it says none."""
+    return next((unit for ending, unit in ENDINGS if name == ending or name.endswith(f"_{ending}")), None)
+
+
+def without_unit(name: str) -> str:
+    """A field's name without its unit; what is left must still say what it is, as an axle's ratio or a crawler's rpm would not."""
+    return next((name.removesuffix(f"_{ending}") for ending, _ in ENDINGS if ending not in SAID and name.endswith(f"_{ending}")), name)
+
+
 @cache
 def inner_records(cls: Any) -> tuple[tuple[str, tuple[type, ...]], ...]:
     """The fields of a record that hold records or rows of them, each with the records' types."""
@@ -102,6 +186,16 @@ def _records(hint: Any) -> tuple[type, ...]:
     if isinstance(hint, type) and is_dataclass(hint):
         return (hint,)
     return tuple(record for arg in get_args(hint) for record in _records(arg))
+
+
+@cache
+def all_records(cls: Any) -> tuple[type, ...]:
+    """A record and every kind of record inside it, at any depth, each once."""
+    found: dict[type, None] = {cls: None}
+    for _, records in inner_records(cls):
+        for inner in records:
+            found.update(dict.fromkeys(all_records(inner)))
+    return tuple(found)
 
 
 @cache

@@ -8,7 +8,7 @@ from typing import Literal
 from elmpeg.core.base.record import record
 
 _PLACE = re.compile(r"\{(\d+)\}")
-Unit = Literal["mm", "deg", "rad_s2", "pct", "rpm", "count", "kg", "n_mm", "mm2", "kmh", "days", "ratio", "px"]
+Unit = Literal["mm", "deg", "rad_s2", "pct", "rpm", "count", "kg", "n_mm", "mm2", "kmh", "days", "ratio", "px", "nm", "kg_m3"]
 
 
 @record

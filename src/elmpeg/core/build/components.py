@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from elmpeg.core.base.declared import Within
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.methods.shapes.solids import Solid
+
+HEAVIEST_KG = 100_000.0
+WEIGHT = Within(0.0, HEAVIEST_KG)
 
 
 @record
@@ -25,7 +31,7 @@ class Component:
     parent: str | None = None
     movable: bool = True
     note: str = ""
-    mass_kg: float | None = None
+    mass_kg: Annotated[float | None, WEIGHT] = None
     centre_of_mass_mm: Vec3 | None = None
     figures_from: str = ""
     origin: str = ""
@@ -41,4 +47,4 @@ class Wheel:
     diameter_mm: float
     width_mm: float
     on: str = ""
-    kg: float | None = None
+    kg: Annotated[float | None, WEIGHT] = None

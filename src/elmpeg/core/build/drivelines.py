@@ -8,7 +8,7 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import Frozen, LeadOnly, SignedBy
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Frozen, In, LeadOnly, SignedBy, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.build.survey import NOTED, READ, Source
 from elmpeg.core.methods.driveline.axle_travel import TravelKind
@@ -27,6 +27,10 @@ GaugeZero = Literal["level", "drive end"]
 """What an angle gauge was zeroed on."""
 DRIVE_END: GaugeZero = "drive end"
 OrderState = Literal["drafted", "checked", "sent", "received", "fitted"]
+FASTEST_RPM = 100_000.0
+STEEPEST_SLOPE_DEG = 90.0
+STEEPEST_ROLL_DEG = 40.0
+BEND = Within(0.0, 90.0, "both")
 ORDERED = Frozen("what stands on an order that was called final", once="final")
 
 
@@ -37,7 +41,7 @@ class LineJoint:
     id: str
     point: str
     kind: JointKind = "cardan"
-    max_angle_deg: float | None = None
+    max_angle_deg: Annotated[float | None, BEND] = None
 
 
 @record
@@ -46,8 +50,8 @@ class JointSeries:
 
     id: str
     name: str
-    max_angle_deg: float
-    swing_mm: float
+    max_angle_deg: Annotated[float, BEND]
+    swing_mm: Annotated[float, POSITIVE]
 
 
 DEFAULT_SERIES = (
@@ -64,13 +68,13 @@ class Shaft:
     """One shaft as it is to be made: its tube, its joints' size, what it bolts to, and how far its slip goes from ride height."""
 
     od_mm: float
-    wall_mm: float
+    wall_mm: Annotated[float, POSITIVE]
     material: TubeMaterial = "steel"
     series: str = ""
     drive_flange: str = ""
     driven_flange: str = ""
-    slip_in_mm: float | None = None
-    slip_out_mm: float | None = None
+    slip_in_mm: Annotated[float | None, NOT_NEGATIVE] = None
+    slip_out_mm: Annotated[float | None, NOT_NEGATIVE] = None
     note: str = ""
 
 
@@ -78,9 +82,9 @@ class Shaft:
 class LineRoad:
     """What turns road speed into the speed of a line's driven end."""
 
-    top_speed_kmh: float
-    tyre_mm: float
-    axle_ratio: float
+    top_speed_kmh: Annotated[float, POSITIVE]
+    tyre_mm: Annotated[float, POSITIVE]
+    axle_ratio: Annotated[float, POSITIVE]
 
 
 @record
@@ -105,7 +109,7 @@ class Driveline:
 
     id: str
     name: str
-    rpm: float
+    rpm: Annotated[float, Within(0.0, FASTEST_RPM, "least")]
     joints: tuple[LineJoint, ...]
     phases_deg: tuple[float, ...]
     use: LineUse = "propeller"
@@ -132,7 +136,7 @@ class ControlLink:
     frame_point: str
     axle_point: str
     thread: str = ""
-    engaged_mm: float | None = None
+    engaged_mm: Annotated[float | None, NOT_NEGATIVE] = None
     ends: Literal[1, 2] = 1
 
     @property
@@ -148,7 +152,7 @@ class TravelReading:
     id: str
     way: Literal["bump", "droop"]
     text: str
-    value_mm: float
+    value_mm: Annotated[float, POSITIVE]
     tool: str
     person: Annotated[str, READ]
     taken_at: str
@@ -171,21 +175,21 @@ class CarriedAxle:
     name: str
     component: str
     kind: TravelKind
-    bump_mm: float
-    droop_mm: float
+    bump_mm: Annotated[float, NOT_NEGATIVE]
+    droop_mm: Annotated[float, NOT_NEGATIVE]
     source: Source = "assumed"
     readings: tuple[TravelReading, ...] = ()
-    roll_deg: float = 0.0
-    apart_mm: float = 0.0
+    roll_deg: Annotated[float, Within(0.0, STEEPEST_ROLL_DEG)] = 0.0
+    apart_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     pivot_point: str = ""
     upper: ControlLink | None = None
     lower: ControlLink | None = None
     seat_point: str = ""
     eye_point: str = ""
-    shackle_half_mm: float | None = None
-    perch_mm: float | None = None
+    shackle_half_mm: Annotated[float | None, POSITIVE] = None
+    perch_mm: Annotated[float | None, POSITIVE] = None
     perches: Perches = "welded"
-    tube_mm: float | None = None
+    tube_mm: Annotated[float | None, POSITIVE] = None
 
 
 @record
@@ -197,7 +201,7 @@ class LengthReading:
     near: str
     far: str
     text: str
-    value_mm: float
+    value_mm: Annotated[float, POSITIVE]
     tool: str
     person: Annotated[str, NOTED]
     taken_at: str
@@ -219,7 +223,7 @@ class SlopeReading:
     near: str
     far: str
     text: str
-    value_deg: float
+    value_deg: Annotated[float, Within(-STEEPEST_SLOPE_DEG, STEEPEST_SLOPE_DEG, "both")]
     zero: GaugeZero
     tool: str
     person: Annotated[str, READ]
@@ -245,9 +249,9 @@ class OrderFigure:
     """One figure as it went to the shaft maker."""
 
     name: str
-    value: float
+    value: Annotated[float, In("mm", beside="unit")]
     unit: Literal["mm", "deg", "rpm"]
-    sd: float | None = None
+    sd: Annotated[float | None, In("mm", beside="unit")] = None
 
 
 @record
@@ -258,7 +262,7 @@ class ShaftOrder:
     line: Annotated[str, ORDERED]
     option: Annotated[str, ORDERED]
     maker: Annotated[str, ORDERED]
-    lead_days: Annotated[int, ORDERED]
+    lead_days: Annotated[int, ORDERED, Within(0, 1000)]
     measured_how: Annotated[str, ORDERED] = ""
     height: Annotated[str, ORDERED] = ""
     note: Annotated[str, ORDERED] = ""

@@ -5,8 +5,9 @@ Lengths are mm. Things refer to each other by id.
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE
 from elmpeg.core.base.record import record
 from elmpeg.core.build.survey import Axis3
 from elmpeg.core.methods.fastening.bolt_length import Parent
@@ -41,13 +42,13 @@ class Layer:
 
     id: str
     name: str
-    mm: float
+    mm: Annotated[float, POSITIVE]
     side: Side
     material: Material = "steel"
     edge_mm: float | None = None
     wall_mm: float | None = None
-    plus_mm: float = 0.2
-    minus_mm: float = 0.2
+    plus_mm: Annotated[float, NOT_NEGATIVE] = 0.2
+    minus_mm: Annotated[float, NOT_NEGATIVE] = 0.2
 
 
 @record
@@ -92,7 +93,7 @@ class Bush:
 
     name: str
     free_mm: float
-    loaded_mm: float
+    loaded_mm: Annotated[float, POSITIVE]
     width_mm: float
     most_squash_mm: float
     most_shear_mm: float
@@ -123,7 +124,7 @@ class PatternHole:
     id: str
     x_mm: float
     y_mm: float
-    hole_mm: float
+    hole_mm: Annotated[float, NOT_NEGATIVE]
 
 
 @record
@@ -133,7 +134,7 @@ class CentreDistance:
     a: str
     b: str
     text: str
-    mm: float
+    mm: Annotated[float, POSITIVE]
 
 
 @record
@@ -149,7 +150,7 @@ class Pattern:
     holes: tuple[PatternHole, ...] = ()
     distances: tuple[CentreDistance, ...] = ()
     points: tuple[str, ...] = ()
-    bolt_mm: float = 10.0
+    bolt_mm: Annotated[float, POSITIVE] = 10.0
     note: str = ""
 
 
@@ -174,8 +175,8 @@ class ChainLink:
     id: str
     name: str
     direction: Literal[1, -1]
-    plus_mm: float
-    minus_mm: float
+    plus_mm: Annotated[float, NOT_NEGATIVE]
+    minus_mm: Annotated[float, NOT_NEGATIVE]
     mm: float = 0.0
     from_point: str = ""
     to_point: str = ""

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.build.hardware import Around, Boxed, Bush, Fastener, Hanger, Hold, Layer
 
@@ -18,8 +21,8 @@ class Mount:
     name: str
     component_point: str
     seat_point: str
-    bolt_mm: float
-    tolerance_mm: float = 0.5
+    bolt_mm: Annotated[float, POSITIVE]
+    tolerance_mm: Annotated[float, NOT_NEGATIVE] = 0.5
     hold: Hold = "spacers"
     layers: tuple[Layer, ...] = ()
     fastener: Fastener | None = None
@@ -37,9 +40,9 @@ class StackPiece:
 
     stock: str
     name: str
-    mm: float
-    count: int
-    reserved: int = 0
+    mm: Annotated[float, POSITIVE]
+    count: Annotated[int, Within(1)]
+    reserved: Annotated[int, NOT_NEGATIVE] = 0
 
 
 @record

@@ -11,7 +11,7 @@ from __future__ import annotations
 from dataclasses import field
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import Frozen, SignedBy
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Frozen, In, SignedBy, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.build.hardware import Material
 from elmpeg.core.methods.measuring.plane_projection import Mark
@@ -51,7 +51,7 @@ class PlateHole:
     hole: str
     kind: HoleKind
     thread: str = ""
-    drill_mm: float = 0.0
+    drill_mm: Annotated[float, NOT_NEGATIVE] = 0.0
 
 
 @record
@@ -72,8 +72,8 @@ class OwnHole:
     id: str
     x_mm: float
     y_mm: float
-    hole_mm: float
-    slot_mm: float = 0.0
+    hole_mm: Annotated[float, POSITIVE]
+    slot_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     turn_deg: float = 0.0
     why: str = ""
 
@@ -131,10 +131,10 @@ class PrintedSquare:
 
     id: str
     paper: str
-    x_nominal_mm: float
-    x_mm: float
-    y_nominal_mm: float
-    y_mm: float
+    x_nominal_mm: Annotated[float, POSITIVE]
+    x_mm: Annotated[float, POSITIVE]
+    y_nominal_mm: Annotated[float, POSITIVE]
+    y_mm: Annotated[float, POSITIVE]
     by: Annotated[str, SignedBy("measured")]
     at: str
 
@@ -184,10 +184,10 @@ class TubeBody:
     """
 
     section: Section = "round"
-    across_mm: float = 25.0
-    wall_mm: float = 0.0
-    high_mm: float = 0.0
-    legs_mm: tuple[float, ...] = (100.0,)
+    across_mm: Annotated[float, POSITIVE] = 25.0
+    wall_mm: Annotated[float, NOT_NEGATIVE] = 0.0
+    high_mm: Annotated[float, NOT_NEGATIVE] = 0.0
+    legs_mm: Annotated[tuple[float, ...], NOT_NEGATIVE] = (100.0,)
     bends: tuple[TubeBend, ...] = ()
     start: TubeEnd = field(default_factory=TubeEnd)
     end: TubeEnd = field(default_factory=TubeEnd)
@@ -200,8 +200,8 @@ class TubeBody:
 class TurnedStep:
     """A length of a turned part at one diameter, its fit by ISO 286, its thread; a groove is a step of its own."""
 
-    long_mm: float
-    outside_mm: float
+    long_mm: Annotated[float, POSITIVE]
+    outside_mm: Annotated[float, POSITIVE]
     fit: str = ""
     thread: str = ""
     chamfer_mm: float = 0.0
@@ -214,8 +214,8 @@ class TurnedBore:
     """A bore from one end: so deep, 0 for through; its fit or its thread."""
 
     side: Literal["left", "right"]
-    bore_mm: float
-    deep_mm: float = 0.0
+    bore_mm: Annotated[float, POSITIVE]
+    deep_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     fit: str = ""
     thread: str = ""
     chamfer_mm: float = 0.0
@@ -240,17 +240,17 @@ class Between:
     turns freely when it was bolted up.
     """
 
-    reach_mm: float
-    reach_sd_mm: float
-    needs_mm: float
+    reach_mm: Annotated[float, NOT_NEGATIVE]
+    reach_sd_mm: Annotated[float, NOT_NEGATIVE]
+    needs_mm: Annotated[float, NOT_NEGATIVE]
     chain: str = ""
     dowel_mm: float = 0.0
-    dowel_long_mm: float = 0.0
+    dowel_long_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     dowel_deep_mm: float = 0.0
     dowel_least_mm: float = 0.0
     thread: str = ""
     bolt_long_mm: float = 0.0
-    engaged_mm: float = 0.0
+    engaged_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     turned_by: Annotated[str, SignedBy("felt to turn freely", covers=("turned_at",))] = ""
     turned_at: str = ""
 
@@ -267,14 +267,14 @@ class Piece:
 
     id: str
     name: str
-    thick_mm: float
+    thick_mm: Annotated[float, POSITIVE]
     lower: str = ""
     upper: str = ""
     material: Material = "steel"
     shift_mm: tuple[float, float] = (0.0, 0.0)
     turn_deg: float = 0.0
-    margin_mm: float = 15.0
-    upper_on_mm: float = 0.0
+    margin_mm: Annotated[float, NOT_NEGATIVE] = 15.0
+    upper_on_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     outline: Outline = ()
     holes: tuple[PlateHole, ...] = ()
     up: str = ""
@@ -284,12 +284,12 @@ class Piece:
     way: int = 0
     joins: tuple[FaceJoin, ...] = ()
     chosen_because: str = ""
-    radius_mm: float = 3.0
-    k: float | None = None
+    radius_mm: Annotated[float, NOT_NEGATIVE] = 3.0
+    k: Annotated[float | None, In("ratio")] = None
     own_holes: tuple[OwnHole, ...] = ()
     cutouts: tuple[Cutout, ...] = ()
     bends: tuple[BendLine, ...] = ()
-    count: int = 1
+    count: Annotated[int, Within(1)] = 1
     hand: Hand = "either"
     used_at: str = ""
     came_from: str = ""
@@ -315,18 +315,18 @@ class TestStrip:
     id: str
     name: str
     material: Material
-    thick_mm: float
-    flat_mm: float
-    flanges_mm: tuple[float, float]
-    angle_deg: float
-    inside_radius_mm: float
+    thick_mm: Annotated[float, POSITIVE]
+    flat_mm: Annotated[float, POSITIVE]
+    flanges_mm: Annotated[tuple[float, float], POSITIVE]
+    angle_deg: Annotated[float, Within(0.0, 180.0, "both")]
+    inside_radius_mm: Annotated[float, NOT_NEGATIVE]
 
 
 @record
 class Brake:
     """What the shop's folding machine can do."""
 
-    least_flange_mm: float = 0.0
-    widest_mm: float = 1250.0
-    channel_share: float = 1.0
-    most_thick_mm: float = 6.0
+    least_flange_mm: Annotated[float, NOT_NEGATIVE] = 0.0
+    widest_mm: Annotated[float, POSITIVE] = 1250.0
+    channel_share: Annotated[float, POSITIVE] = 1.0
+    most_thick_mm: Annotated[float, POSITIVE] = 6.0

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from elmpeg.core.base.declared import NOT_NEGATIVE
 from elmpeg.core.base.record import record
 from elmpeg.core.build.survey import VEHICLE
 
@@ -23,7 +26,7 @@ class Room:
     a: SolidRef
     b: SolidRef
     at_least_mm: float
-    sd_mm: float = 2.0
+    sd_mm: Annotated[float, NOT_NEGATIVE] = 2.0
     why: str = ""
 
     @property

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import Frozen, SignedBy
+from elmpeg.core.base.declared import Frozen, In, SignedBy
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -27,11 +27,11 @@ class Prediction:
 
     code: str
     name: str
-    value: float
+    value: Annotated[float, In("mm", beside="unit")]
     unit: Unit
-    low: float | None
-    high: float | None
-    sd: float
+    low: Annotated[float | None, In("mm", beside="unit")]
+    high: Annotated[float | None, In("mm", beside="unit")]
+    sd: Annotated[float, In("mm", beside="unit")]
     verdict: Verdict
 
 
@@ -52,8 +52,8 @@ class Measured:
 
     code: str
     text: str
-    value: float
-    sd: float
+    value: Annotated[float, In("mm", beside="the check")]
+    sd: Annotated[float, In("mm", beside="the check")]
     person: Annotated[str, SignedBy("measured", for_others=True)]
     taken_at: str
 

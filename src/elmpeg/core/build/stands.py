@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from elmpeg.core.base.declared import SignedBy
+from elmpeg.core.base.declared import SignedBy, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.ways import Looks
@@ -12,6 +12,9 @@ from elmpeg.core.methods.shapes.outlines import Outline
 from elmpeg.core.methods.sheet_metal.cutting_limits import CutBy
 from elmpeg.core.methods.stands.assembly_order import FixingKind
 from elmpeg.core.methods.stands.tab_joints import Tab
+
+LEAST_MM = 0.1
+"""A bolt, its head or its tool smaller than this is none."""
 
 
 @record
@@ -48,9 +51,9 @@ class StandBolt:
     kind: FixingKind
     at_mm: Vec3
     out: Looks
-    d_mm: float
-    long_mm: float
-    head_mm: float
+    d_mm: Annotated[float, Within(LEAST_MM)]
+    long_mm: Annotated[float, Within(LEAST_MM)]
+    head_mm: Annotated[float, Within(LEAST_MM)]
     tool_mm: float = 0.0
     tool_long_mm: float = 0.0
 

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.hardware import Material
 from elmpeg.core.build.pieces import Section
+
+MOST_GAP_MM = 10.0
 
 
 @record
@@ -24,8 +29,8 @@ class Member:
     id: str
     start: str
     end: str
-    across_mm: float
-    wall_mm: float
+    across_mm: Annotated[float, POSITIVE]
+    wall_mm: Annotated[float, NOT_NEGATIVE]
     section: Section = "round"
     runs: bool = False
 
@@ -38,5 +43,5 @@ class Structure:
     name: str
     nodes: tuple[Node, ...] = ()
     members: tuple[Member, ...] = ()
-    gap_mm: float = 0.5
+    gap_mm: Annotated[float, Within(0.0, MOST_GAP_MM)] = 0.5
     material: Material = "steel"

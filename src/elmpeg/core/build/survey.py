@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import SignedBy
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, In, SignedBy, Within
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -30,6 +30,8 @@ NOT_MEASURED: tuple[Source, ...] = ("borrowed", "assumed")
 Axis3 = Literal["x", "y", "z"]
 
 
+STEEPEST_DEG = 20.0
+"""No vehicle is measured standing steeper than this."""
 READ = SignedBy("read", for_others=True, apart=("dropped",))
 NOTED = SignedBy("read", for_others=True, apart=("note", "dropped"))
 
@@ -56,8 +58,8 @@ class Tool:
 
     id: str
     name: str
-    sd_mm: float = 0.0
-    sd_deg: float = 0.0
+    sd_mm: Annotated[float, NOT_NEGATIVE] = 0.0
+    sd_deg: Annotated[float, NOT_NEGATIVE] = 0.0
     plumb: bool = False
 
 
@@ -124,12 +126,12 @@ class Point:
     on: str
     kind: PointKind
     xyz_mm: Vec3
-    axis: Vec3 | None = None
-    hole_mm: float | None = None
+    axis: Annotated[Vec3 | None, In("ratio")] = None
+    hole_mm: Annotated[float | None, POSITIVE] = None
     source: Source = "measured"
     tool: str = "tape"
-    sd_mm: float | None = None
-    axis_sd_deg: float | None = None
+    sd_mm: Annotated[float | None, NOT_NEGATIVE] = None
+    axis_sd_deg: Annotated[float | None, NOT_NEGATIVE] = None
     readings: tuple[Reading, ...] = ()
     note: str = ""
     got: Got = "offsets"
@@ -161,7 +163,7 @@ class Span:
     a: str
     b: str
     text: str
-    value_mm: float
+    value_mm: Annotated[float, POSITIVE]
     tool: str
     person: Annotated[str, NOTED]
     taken_at: str
@@ -206,9 +208,9 @@ class Levelling:
 
     id: str
     how: Literal["heights", "gauges"]
-    pitch_deg: float
-    roll_deg: float
-    sd_deg: float
+    pitch_deg: Annotated[float, Within(-STEEPEST_DEG, STEEPEST_DEG)]
+    roll_deg: Annotated[float, Within(-STEEPEST_DEG, STEEPEST_DEG)]
+    sd_deg: Annotated[float, NOT_NEGATIVE]
     applied: Literal["levelled", "corrected"]
     person: Annotated[str, SignedBy("levelled", for_others=True, apart=("note",))]
     taken_at: str
@@ -222,7 +224,7 @@ class Noted:
     """One figure as somebody wrote it down."""
 
     text: str
-    value: float
+    value: Annotated[float, In("mm", beside="the figure")]
     tool: str
     person: Annotated[str, SignedBy("noted", for_others=True)]
     taken_at: str

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import SignedBy
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, SignedBy, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 
 Bevel = Literal["none", "one side", "both sides"]
 Heated = Literal["bush", "seal", "wire", "tank", "hose", "tight bolt head", "paint"]
 GateKind = Literal["braced", "witness lines", "bolted to its mate", "clamped"]
+
+
+MOST_RUNS = 12
 
 
 @record
@@ -21,11 +24,11 @@ class Seam:
     name: str
     a_mm: Vec3
     b_mm: Vec3
-    throat_mm: float = 4.0
-    runs: int = 1
+    throat_mm: Annotated[float, POSITIVE] = 4.0
+    runs: Annotated[int, Within(1, MOST_RUNS)] = 1
     bevel: Bevel = "none"
     joins: tuple[str, ...] = ()
-    thick_mm: float = 0.0
+    thick_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     """Of the thinner of the two it joins; 0 where nobody said."""
     room_mm: float = 0.0
     """From the seam to the nearest thing that stands in the torch's way; 0 where nobody looked."""

@@ -11,25 +11,21 @@ from elmpeg.core.integrity.figures import far
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM
 
 CORNERS = 4
-STEEPEST_DEG = 20.0
-"""No vehicle is measured standing steeper than this."""
 
 
 def point_problems(build: Build) -> Iterator[tuple[str, str]]:
     """Points whose figures cannot be."""
     for i, point in enumerate(build.points):
-        if (point.sd_mm or 0) < 0 or (point.axis_sd_deg or 0) < 0:
-            yield f"points.{i}", "has a doubt below 0"
         yield from far(f"points.{i}.xyz_mm", point.xyz_mm)
         if point.axis is not None and norm(point.axis) < SHORTEST_DIRECTION:
             yield f"points.{i}.axis", "is zero; an axis needs a direction"
-        if point.hole_mm is not None and not 0 < point.hole_mm <= LONGEST_MM:
-            yield f"points.{i}.hole_mm", "must be above 0"
+        if point.hole_mm is not None and point.hole_mm > LONGEST_MM:
+            yield f"points.{i}.hole_mm", "is more than 100 m; check the unit"
 
 
 def measured_problems(build: Build) -> Iterator[tuple[str, str]]:
     """What is measured from another part, from itself, or between one point and the same."""
-    if any(min(tool.sd_mm, tool.sd_deg) < 0 or max(tool.sd_mm, tool.sd_deg) <= 0 for tool in build.tools):
+    if any(max(tool.sd_mm, tool.sd_deg) <= 0 for tool in build.tools):
         yield "tools", "each needs a doubt above 0, in mm for lengths or degrees for angles"
     on = {p.id: p.on for p in build.points}
     for i, point in enumerate(build.points):
@@ -46,17 +42,14 @@ def measured_problems(build: Build) -> Iterator[tuple[str, str]]:
         yield "points", f"“{ring}” is measured from itself in the end; one of the points must be measured from the datum"
         return
     for i, span in enumerate(build.spans):
-        if span.a == span.b or span.value_mm <= 0:
-            yield f"spans.{i}", "needs two different points and a length above 0"
+        if span.a == span.b:
+            yield f"spans.{i}.b", "is the first point again; choose another"
     for i, pair in enumerate(build.pairs):
         if pair.left == pair.right or on.get(pair.left) != on.get(pair.right):
             yield f"pairs.{i}", "needs two different points on the same part"
     for i, bay in enumerate(build.bays):
         if len(set(bay.corners)) != CORNERS or any(on.get(c) != VEHICLE for c in bay.corners):
             yield f"bays.{i}.corners", "needs four different points on the vehicle, in order around the bay"
-    for i, one in enumerate(build.levellings):
-        if max(abs(one.pitch_deg), abs(one.roll_deg)) > STEEPEST_DEG or one.sd_deg < 0:
-            yield f"levellings.{i}", f"is more than {STEEPEST_DEG:g}° off level; check the figures"
 
 
 def _rings(below: dict[str, tuple[str, ...]]) -> Iterator[str]:

@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import fields
 from threading import Lock
 
+from elmpeg.core.base.declared import Within, holds, inner_records
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.memo import Memo
 from elmpeg.core.build.document import ENTITIES, Build
@@ -18,6 +19,7 @@ from elmpeg.core.build.entities import wrong_references
 from elmpeg.core.integrity import drive, make, measure, mount, place, reckonings
 from elmpeg.core.integrity.figures import all_sane, insane
 from elmpeg.core.integrity.names import doubles, unnamed, wrong_id
+from elmpeg.core.integrity.ranges import out_of_range
 
 Problem = tuple[str, str]
 """Where something stands in a build, and what is wrong with it."""
@@ -43,6 +45,10 @@ def _figures(name: str) -> Callable[[Build], Iterator[Problem]]:
         return iter(()) if all_sane(value) else insane(name, value)
 
     return problems
+
+
+def _ranges(name: str) -> Callable[[Build], Iterator[Problem]]:
+    return lambda build: out_of_range(name, getattr(build, name))
 
 
 def _list(name: str) -> Callable[[Build], Iterator[Problem]]:
@@ -86,7 +92,11 @@ PARTS = (
         for name in LISTS
         if not all(r.loose for r in ENTITIES[name].refers)
     ),
-    _Part("limits", ("limits",), place.limit_problems),
+    *(
+        _Part(f"ranges in {name}", (name,), _ranges(name))
+        for name, records in inner_records(Build)
+        if any(holds(record, Within) for record in records)
+    ),
     _Part("reckonings", ("reckonings",), reckonings.reckoning_problems),
     _Part("components", ("components", "solids", "wheels"), place.component_problems),
     _Part("photographs under views", ("underlays",), place.underlay_problems),

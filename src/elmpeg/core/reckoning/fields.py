@@ -17,6 +17,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
 
+from elmpeg.core.base.declared import unit_named, without_unit
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.calculators.directions import Points, Slides
 from elmpeg.core.calculators.sheet import Calculator
@@ -30,10 +31,6 @@ NOT_BY_HAND = frozenset({"mesh"})
 MOST_ROWS = 60
 LONGEST_NUMBER = 12
 _AXES = {2: ("across", "up"), 3: ("X", "Y", "Z")}
-_UNITS: tuple[tuple[str, Unit], ...] = (
-    ("_n_mm", "n_mm"), ("_mm2", "mm2"), ("_mm", "mm"), ("_deg", "deg"), ("_kmh", "kmh"), ("_pct", "pct"), ("rpm", "rpm"), ("kg", "kg"),
-    ("kg_raised", "kg"), ("px", "px"), ("days", "days"),
-)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,9 +97,8 @@ def fields_of(calculator: Calculator) -> tuple[Node, ...]:
 
 def unit_of(name: str) -> Unit | None:
     """The unit that the end of a name says."""
-    if name in ("mm", "deg"):
-        return "mm" if name == "mm" else "deg"
-    return next((unit for ending, unit in _UNITS if name.endswith(ending)), None)
+    unit = "kg" if name == "kg_raised" else unit_named(name)
+    return None if unit == "ratio" else unit
 
 
 def named(path: str) -> str:
@@ -110,9 +106,7 @@ def named(path: str) -> str:
     last = next((part for part in reversed(path.split(".")) if not part.isdigit() and part != "*"), path)
     if last in OFF_WORDS:
         return OFF_WORDS[last]
-    for ending, _ in _UNITS:
-        if ending.startswith("_"):
-            last = last.removesuffix(ending)
+    last = without_unit(last)
     words = "name" if last == "id" else last.replace("_", " ").strip() or path
     return words[:1].upper() + words[1:]
 

@@ -18,8 +18,9 @@ speed whatever the school.
 from __future__ import annotations
 
 import math
-from typing import Literal
+from typing import Annotated, Literal
 
+from elmpeg.core.base.declared import POSITIVE
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict, verdict_within
 from elmpeg.core.methods.driveline.axle_travel import TravelKind
@@ -37,28 +38,28 @@ class JointLimits:
     carried; on the overrun it dips by ``coast_share`` of that.
     """
 
-    flat_cap_deg: float = 3.0
-    least_deg: float = 0.5
-    shaft_accel_rad_s2: float = 1000.0
-    driven_accel_rad_s2: float = 300.0
-    lone_cardan_deg: float = 1.0
-    maker_default_deg: float = 20.0
-    near_margin_deg: float = 0.1
-    crawler_rpm: float = 1200.0
-    crawler_cap_deg: float = 10.0
-    steering_cap_deg: float = 30.0
-    steering_ripple_pct: float = 5.0
-    equal_within_deg: float = 1.0
-    carrier_first_deg: float = 1.5
-    bind_spare_deg: float = 1.0
-    slip_spare_mm: float = 10.0
-    ground_mm: float = 150.0
-    speed_share: float = 0.75
-    windup_leaf_deg: float = 2.0
-    windup_four_link_deg: float = 1.0
-    windup_swing_deg: float = 0.5
-    windup_parallel_deg: float = 0.1
-    coast_share: float = 0.5
+    flat_cap_deg: Annotated[float, POSITIVE] = 3.0
+    least_deg: Annotated[float, POSITIVE] = 0.5
+    shaft_accel_rad_s2: Annotated[float, POSITIVE] = 1000.0
+    driven_accel_rad_s2: Annotated[float, POSITIVE] = 300.0
+    lone_cardan_deg: Annotated[float, POSITIVE] = 1.0
+    maker_default_deg: Annotated[float, POSITIVE] = 20.0
+    near_margin_deg: Annotated[float, POSITIVE] = 0.1
+    crawler_rpm: Annotated[float, POSITIVE] = 1200.0
+    crawler_cap_deg: Annotated[float, POSITIVE] = 10.0
+    steering_cap_deg: Annotated[float, POSITIVE] = 30.0
+    steering_ripple_pct: Annotated[float, POSITIVE] = 5.0
+    equal_within_deg: Annotated[float, POSITIVE] = 1.0
+    carrier_first_deg: Annotated[float, POSITIVE] = 1.5
+    bind_spare_deg: Annotated[float, POSITIVE] = 1.0
+    slip_spare_mm: Annotated[float, POSITIVE] = 10.0
+    ground_mm: Annotated[float, POSITIVE] = 150.0
+    speed_share: Annotated[float, POSITIVE] = 0.75
+    windup_leaf_deg: Annotated[float, POSITIVE] = 2.0
+    windup_four_link_deg: Annotated[float, POSITIVE] = 1.0
+    windup_swing_deg: Annotated[float, POSITIVE] = 0.5
+    windup_parallel_deg: Annotated[float, POSITIVE] = 0.1
+    coast_share: Annotated[float, POSITIVE] = 0.5
 
     def windup_deg(self, carried: TravelKind) -> float:
         """How far the pinion rises under full drive."""

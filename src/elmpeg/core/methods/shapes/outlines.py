@@ -9,12 +9,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Annotated
 
 from shapely import STRtree
 from shapely.geometry import LineString, Polygon
 from shapely.geometry.polygon import orient
 from shapely.validation import explain_validity
 
+from elmpeg.core.base.declared import In
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 
@@ -38,7 +40,7 @@ class Corner:
 
     x_mm: float
     y_mm: float
-    bulge: float = 0.0
+    bulge: Annotated[float, In("ratio")] = 0.0
 
     @property
     def xy_mm(self) -> Flat:

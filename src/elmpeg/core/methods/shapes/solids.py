@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +18,7 @@ from shapely.geometry import LineString, MultiPoint, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
+from elmpeg.core.base.declared import NOT_NEGATIVE
 from elmpeg.core.base.pose import Placed, Pose, Rotation, placed
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, any_perpendicular, cross, sub, unit
@@ -48,7 +49,7 @@ class Box:
     kind: Literal["box"] = "box"
     role: Role = ""
     source: ShapeSource = ""
-    sd_mm: float = 0.0
+    sd_mm: Annotated[float, NOT_NEGATIVE] = 0.0
 
 
 @record
@@ -63,7 +64,7 @@ class Cylinder:
     kind: Literal["cylinder"] = "cylinder"
     role: Role = ""
     source: ShapeSource = ""
-    sd_mm: float = 0.0
+    sd_mm: Annotated[float, NOT_NEGATIVE] = 0.0
 
 
 @record
@@ -79,7 +80,7 @@ class Extrusion:
     kind: Literal["extrusion"] = "extrusion"
     role: Role = ""
     source: ShapeSource = ""
-    sd_mm: float = 0.0
+    sd_mm: Annotated[float, NOT_NEGATIVE] = 0.0
 
 
 @record
@@ -93,7 +94,7 @@ class Tube:
     kind: Literal["tube"] = "tube"
     role: Role = ""
     source: ShapeSource = ""
-    sd_mm: float = 0.0
+    sd_mm: Annotated[float, NOT_NEGATIVE] = 0.0
 
 
 @record
@@ -116,7 +117,7 @@ class Mesh:
     kind: Literal["mesh"] = "mesh"
     role: Role = ""
     source: ShapeSource = ""
-    sd_mm: float = 0.0
+    sd_mm: Annotated[float, NOT_NEGATIVE] = 0.0
 
     def __hash__(self) -> int:
         # Kept answers are looked up by shape at every move; thousands of figures need not be gone through for that.

@@ -9,12 +9,14 @@ face; the sheet lies from there down by its thickness.
 from __future__ import annotations
 
 import math
+from typing import Annotated
 
 from shapely.geometry import Point as Dot
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
+from elmpeg.core.base.declared import NOT_NEGATIVE, In
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, cross, scale, sub
@@ -40,8 +42,8 @@ class BendLine:
     a_mm: Flat
     b_mm: Flat
     angle_deg: float
-    radius_mm: float
-    k: float | None = None
+    radius_mm: Annotated[float, NOT_NEGATIVE]
+    k: Annotated[float | None, In("ratio")] = None
 
     def arc_mm(self, thickness_mm: float) -> float:
         """How much of the flat goes round the bend."""

@@ -11,9 +11,18 @@ from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.alone import looked_again
 from elmpeg.core.build.document import Build, with_item
-from elmpeg.core.build.drivelines import DRIVE_END, LengthReading, OrderState, OrderStep, ShaftOrder, SlopeReading, members_of, shaft_pairs
+from elmpeg.core.build.drivelines import (
+    DRIVE_END,
+    STEEPEST_SLOPE_DEG,
+    LengthReading,
+    OrderState,
+    OrderStep,
+    ShaftOrder,
+    SlopeReading,
+    members_of,
+    shaft_pairs,
+)
 from elmpeg.core.build.signers import signed_here
-from elmpeg.core.integrity.drive import STEEPEST_DEG
 from elmpeg.core.methods.measuring.repeats import APART_SD, with_dropped
 from elmpeg.core.stages.drive.shaft_order import OrderSheet, sheet_of
 
@@ -51,8 +60,8 @@ def with_slope(build: Build, reading: SlopeReading) -> Build:
         raise InputError("member", "choose one of the parts of this line")
     if reading.zero == DRIVE_END and not reading.near:
         raise InputError("member", "is what the gauge was zeroed on; read another part, or zero the gauge on level")
-    if abs(reading.value_deg) >= STEEPEST_DEG:
-        raise InputError("slope_text", f"must be below {STEEPEST_DEG:g}°")
+    if abs(reading.value_deg) >= STEEPEST_SLOPE_DEG:
+        raise InputError("slope_text", f"must be below {STEEPEST_SLOPE_DEG:g}°")
     if not reading.stance:
         raise InputError("slope_stance", "say how the vehicle stood when it was read")
     if all(t.id != reading.tool or t.sd_deg <= 0 for t in build.tools):
