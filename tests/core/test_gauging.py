@@ -7,6 +7,7 @@ from dataclasses import replace
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import angle_deg, unit
 from elmpeg.core.build.drivelines import SlopeReading, members_of
+from elmpeg.core.integrity import sound
 from elmpeg.core.scene.axis_from_gauge import lean_deg
 from elmpeg.core.scene.line_in_scene import laid_line
 from elmpeg.core.stages.drive import line_edits, order_edits
@@ -111,5 +112,5 @@ class Kept(unittest.TestCase):
     def test_a_reading_of_a_part_that_is_not_there_is_no_sound_build(self):
         made = read(build(), "J2", "", 6.0)
         for field, changed in (("slopes.0", {"far": "J9"}), ("slopes.0.value_deg", {"value_deg": 95.0})):
-            problems = dict(line_edits.line_problems(replace(made, slopes=(replace(made.slopes[0], **changed),))))
+            problems = {e.field: e.message for e in sound.problems(replace(made, slopes=(replace(made.slopes[0], **changed),)))}
             self.assertIn(field, problems)

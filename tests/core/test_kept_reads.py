@@ -18,6 +18,7 @@ from elmpeg.core.build.underlays import Underlay
 from elmpeg.core.evaluation import kept_findings
 from elmpeg.core.evaluation.catalogue import CATALOGUE, RUNNERS
 from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.integrity import sound
 from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.methods.measuring.plane_projection import Mark
 from elmpeg.core.scene.located_points import SURVEY_READS
@@ -206,6 +207,10 @@ def lacking(found, name, reads):
 class Reads(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
+        # What another module of this process has asked before is asked again.
+        sound._SOUND.clear()
+        for memo in Memo.everywhere.values():
+            memo.clear()
         with watch() as found:
             for build in shops():
                 require_sound(watched(build))

@@ -121,7 +121,7 @@ class Axles(unittest.TestCase):
             ("thread", replace(links, upper=replace(links.upper, thread="M23x9"))),
             ("component", replace(springs, component="nothing")),
             ("0 or more", replace(springs, droop_mm=-1.0)),
-            ("roll", replace(springs, roll_deg=80.0)),
+            ("must be 0 to 40°", replace(springs, roll_deg=80.0)),
         ):
             with self.subTest(words):
                 self.assertIn(words, str(refused(self, lambda axle=axle: axle_edits.with_carried(made, axle))))
@@ -190,10 +190,10 @@ class Soundness(unittest.TestCase):
 
         for field, broken in (
             ("drivelines.0.axle", with_line(axle="nothing")), ("drivelines.0.shafts", with_line(shafts=(SHAFT, SHAFT))),
-            ("drivelines.0.shafts.0", with_line(shafts=(replace(SHAFT, wall_mm=39.0),))), ("drivelines.0.shafts.0.series", with_line(shafts=(replace(SHAFT, series="huge"),))),
+            ("drivelines.0.shafts.0.wall_mm", with_line(shafts=(replace(SHAFT, wall_mm=39.0),))), ("drivelines.0.shafts.0.series", with_line(shafts=(replace(SHAFT, series="huge"),))),
             ("drivelines.0", with_line(stations_mm=(1.0,) * 50)), ("drivelines.0", with_line(phases_deg=())),
             ("axles.0.component", replace(made, axles=(replace(springs, component="no"),))), ("axles.0.eye_point", replace(made, axles=(replace(springs, eye_point="no"),))),
-            ("axles.0", replace(made, axles=(replace(springs, perch_mm=-1.0),))), ("series.0", replace(made, series=(JointSeries("s", "s", 95.0, 1.0),))),
+            ("axles.0.perch_mm", replace(made, axles=(replace(springs, perch_mm=-1.0),))), ("series.0.max_angle_deg", replace(made, series=(JointSeries("s", "s", 95.0, 1.0),))),
             ("orders.0.line", replace(ordered, orders=(replace(order, line="no"),))), ("orders.0.lead_days", replace(ordered, orders=(replace(order, lead_days=-1),))),
             ("orders.0.photos.0", replace(ordered, orders=(replace(order, photos=("no",)),))), ("lengths.0", replace(made, lengths=(replace(tape, far="J9"),))),
             ("lengths.0.value_mm", replace(made, lengths=(replace(tape, value_mm=0.0),))), ("orders", replace(ordered, orders=(order, order))),

@@ -609,7 +609,7 @@ class Refused(unittest.TestCase):
     def test_what_no_bench_can_make(self):
         for changed, words in (
             (replace(LAMP, outline=straight(((0, 0), (10, 10), (10, 0), (0, 10)))), "crosses or touches itself near 5.0, 5.0"),
-            (replace(LAMP, thick_mm=0.0), "thickness above 0"),
+            (replace(LAMP, thick_mm=0.0), "thick_mm: must be above 0 mm"),
             (replace(LAMP, own_holes=(OwnHole("a", 0, 0, 5), OwnHole("a", 9, 0, 5))), "two called a"),
         ):
             with self.subTest(words), self.assertRaisesRegex(InputError, words):

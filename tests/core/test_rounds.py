@@ -197,7 +197,7 @@ class Integrity(unittest.TestCase):
         cases = [
             (replace(CAIRN, agreed="gone"), "agreed"), (replace(CAIRN, options=()), "options"), (replace(CAIRN, points=(*CAIRN.points, CAIRN.points[0])), "points"),
             (replace(CAIRN, components=(replace(engine, parent="ghost"),)), "components.0.parent"), (replace(CAIRN, components=(replace(engine, parent="engine"),)), "components.0.parent"),
-            (replace(CAIRN, mounts=(Mount("M", "m", "LM-foot", "nowhere", 12),)), "mounts.0.seat_point"), (replace(CAIRN, mounts=(Mount("M", "m", "LM-foot", "LM-seat", 0),)), "mounts.0"),
+            (replace(CAIRN, mounts=(Mount("M", "m", "LM-foot", "nowhere", 12),)), "mounts.0.seat_point"), (replace(CAIRN, mounts=(Mount("M", "m", "LM-foot", "LM-seat", 0),)), "mounts.0.bolt_mm"),
             (replace(CAIRN, points=(*CAIRN.points, Point("far", "far", "vehicle", "hole", (2e5, 0, 0)))), f"points.{len(CAIRN.points)}.xyz_mm"),
             (replace(CAIRN, points=(*CAIRN.points, Point("z", "z", "vehicle", "hole", (0, 0, 0), (0, 0, 0)))), f"points.{len(CAIRN.points)}.axis"),
             (replace(CAIRN, rooms=(Room("r", "r", SolidRef("engine", "wing"), SolidRef("vehicle", "bulkhead"), 5),)), "rooms.0.a"),

@@ -204,7 +204,7 @@ class Elsewhere(WithShop):
     def come(self, build):
         """Brought in on the page of all builds; the build as it is kept."""
         before = set(self.builds.ids())
-        files = {"file": ("build.json", build_file.written(replace(build, id=f"{build.id}-came", name=f"{build.name} came")))}
+        files = {"file": ("build.json", build_file.written(replace(build, name=f"{build.name} {self._testMethodName[-20:]}")))}
         answer = self.orla.client.post("/builds", files=files, headers={"X-CSRF-Token": self.orla.csrf})
         self.assertIn(answer.status_code, (200, 204, 303), answer.text[:300])
         return self.builds.head((set(self.builds.ids()) - before).pop()).build
@@ -217,7 +217,7 @@ class Elsewhere(WithShop):
                 with self.subTest(one.at, field=one.field):
                     whose = here.name
                     self.assertEqual((here.at, here.field), (one.at, one.field))
-                    self.assertEqual(signed_here(whose), not one.binds)
+                    self.assertEqual((signed_here(whose), here.binds), (not one.binds, False))
                     self.assertTrue(whose.startswith(one.name))
             self.assertEqual(from_elsewhere(came), came, "it is said once")
 
@@ -248,7 +248,15 @@ class Elsewhere(WithShop):
     def test_a_copy_of_a_build_is_another_build(self):
         self.orla.post("/builds/cairn-2/copy", copy_name="Cairn 3")
         copied = self.builds.head("cairn-3").build
-        self.assertTrue(all(not signed_here(s.name) for s in signatures(copied) if s.binds))
+        self.assertFalse(any(s.binds for s in signatures(copied)))
+        self.assertTrue(any(s.name.endswith(ELSEWHERE) for s in signatures(copied)))
+
+    def test_the_same_file_twice_is_there_already(self):
+        cairn = self.builds.head("cairn-2").build
+        self.come(cairn)
+        again = {"file": ("build.json", build_file.written(replace(cairn, name=f"{cairn.name} {self._testMethodName[-20:]}")))}
+        answer = self.orla.client.post("/builds", files=again, headers={"X-CSRF-Token": self.orla.csrf})
+        self.assertIn("is there already", answer.text)
 
     def test_nobody_here_is_called_so(self):
         accounts = self.shop.shop.accounts

@@ -215,11 +215,17 @@ def told_beside_fields(page: str, errors: Mapping[str, str], acted: str, sent: F
             edits.append((one.tag.end - 1, one.tag.end - 1, marks))
     rest = [name for name in errors if name not in told]
     foot = form.tag.content_end
-    edits += [(foot, foot, _message(name, errors[name], alone=not told)) for name in rest]
+    edits += [(foot, foot, _message(name, _of_what(name, errors[name]), alone=not told)) for name in rest]
     for fold in folds:
         if "open" not in fold.attributes:
             edits.append((fold.start + len("<details"), fold.start + len("<details"), " open"))
     return _edited(page, edits), {}
+
+
+def _of_what(place: str, words: str) -> str:
+    """A refusal that stands beside no field, with what it is about: the last of the place's own words."""
+    own = [part for part in place.split(".")[1:] if not part.isdigit()]
+    return f"{without_unit(own[-1]).replace('_', ' ')} {words}" if own else words
 
 
 def _path(address: str) -> str:

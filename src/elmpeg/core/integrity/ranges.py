@@ -7,6 +7,13 @@ from dataclasses import is_dataclass
 from typing import Any
 
 from elmpeg.core.base.declared import Within, declared, holds, inner_records, unit_of
+from elmpeg.core.base.errors import InputError
+
+
+def require_in_range(at: str, value: Any) -> None:
+    """Raise InputError for the first figure that is outside of what its field declares."""
+    for where, said in out_of_range(at, value):
+        raise InputError(where, said)
 
 
 def out_of_range(at: str, value: Any) -> Iterator[tuple[str, str]]:

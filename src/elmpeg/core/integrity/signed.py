@@ -10,7 +10,7 @@ from typing import Any
 from elmpeg.core.base.declared import SignedBy, declared, holds, inner_records
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.entities import table_of
-from elmpeg.core.build.signers import signed_elsewhere
+from elmpeg.core.build.signers import signed_elsewhere, signed_here
 
 Address = tuple[str, ...]
 
@@ -47,7 +47,7 @@ def _signed(record: Any, at: Address) -> Iterator[Signature]:
     cls: type = type(record)
     for name, signed in declared(cls, SignedBy):
         if who := getattr(record, name):
-            binds = not signed.for_others and (not signed.where or bool(getattr(record, signed.where)))
+            binds = signed_here(who) and not signed.for_others and (not signed.where or bool(getattr(record, signed.where)))
             yield Signature(at, name, who, signed, binds, tuple(getattr(record, f) for f in covered(cls, name)))
     for name, records in inner_records(cls):
         if any(holds(inner, SignedBy) for inner in records):
@@ -111,7 +111,7 @@ def not_theirs(before: Build, after: Build, name: str, leads: bool) -> Iterator[
             continue
         if one.binds:
             yield one.at[0], f"{_said(after, one)} in the name of {one.name}; only {one.name} makes it"
-        elif one.place in replaced and one.at[-1]:
+        elif one.place in replaced and one.at[-1] and not leads:
             yield (
                 one.at[0],
                 f"{_said(before, replaced[one.place])}, as {replaced[one.place].name} wrote it down, stays as it is; set it aside instead",

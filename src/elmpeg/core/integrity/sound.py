@@ -98,15 +98,15 @@ PARTS = (
         if any(holds(record, Within) for record in records)
     ),
     _Part("reckonings", ("reckonings",), reckonings.reckoning_problems),
-    _Part("components", ("components", "solids", "wheels"), place.component_problems),
+    _Part("components", ("components", "solids"), place.component_problems),
     _Part("photographs under views", ("underlays",), place.underlay_problems),
     _Part("rooms", ("rooms", "components", "solids"), place.room_problems),
     _Part("options", ("options", "agreed", "components"), place.option_problems),
     _Part("points", ("points",), measure.point_problems),
-    _Part("what was measured", ("points", "spans", "pairs", "bays", "levellings", "tools"), measure.measured_problems),
+    _Part("what was measured", ("points", "spans", "pairs", "bays", "tools"), measure.measured_problems),
     _Part("mounts", ("mounts",), mount.mount_problems),
     _Part("patterns and chains", ("patterns", "chains", "mounts"), mount.pattern_problems),
-    _Part("pieces", ("pieces", "strips", "brake"), make.piece_problems),
+    _Part("pieces", ("pieces",), make.piece_problems),
     _Part("structures, stands and weldments", ("structures", "stands", "weldments"), make.made_things_problems),
     _Part("lines", drive.READS, drive.line_problems),
 )

@@ -26,6 +26,7 @@ from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import Position
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.integrity.drive import line_problems
+from elmpeg.core.integrity.ranges import require_in_range
 from elmpeg.core.methods.driveline.joint_limits import LineUse
 from elmpeg.core.methods.driveline.joint_motion import JointKind
 from elmpeg.core.methods.shapes.solids import Cylinder
@@ -217,6 +218,8 @@ def with_carrier(build: Build, option_id: str, line_id: str, after: int, joint_m
 
 def with_sound_lines(build: Build) -> Build:
     """The build, where its lines can be; raises InputError with what is wrong in words."""
+    for of in ("drivelines", "axles", "series", "lengths", "slopes", "orders"):
+        require_in_range(of, getattr(build, of))
     for field, message in line_problems(build):
         raise InputError({"drivelines": "joints", "axles": "carried"}.get(field.split(".")[0], "line"), message)
     Scene(build, build.options[0])

@@ -28,6 +28,7 @@ from elmpeg.core.build.pieces import (
 )  # fmt: skip
 from elmpeg.core.build.signers import signed_here
 from elmpeg.core.integrity.make import piece_problems
+from elmpeg.core.integrity.ranges import require_in_range
 from elmpeg.core.methods.shapes.outlines import Outline, chords, polygon_of, with_arcs
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_drawings import drawing_of, printed_size_mm
@@ -51,6 +52,7 @@ def with_piece(build: Build, piece: Piece) -> Build:
         doubled = next((i for i in ids if ids.count(i) > 1), None)
         if doubled is not None:
             raise InputError(name, f"has two called {doubled}; give each its own name")
+    require_in_range("pieces", (piece,))
     made = (
         replace(build, pieces=with_item(build.pieces, piece))
         if any(p.id == piece.id for p in build.pieces)
@@ -227,13 +229,12 @@ def _cut(shape: PieceShape) -> Outline:
 
 def with_strip(build: Build, strip: TestStrip) -> Build:
     """A test strip of the shop's added or changed."""
+    require_in_range("strips", (strip,))
     made = (
         replace(build, strips=tuple(strip if s.id == strip.id else s for s in build.strips))
         if any(s.id == strip.id for s in build.strips)
         else replace(build, strips=(*build.strips, strip))
     )
-    for where, said in piece_problems(replace(made, pieces=())):
-        raise InputError(where.split(".")[-1], said)
     return made
 
 
@@ -245,10 +246,8 @@ def without_strip(build: Build, strip_id: str) -> Build:
 
 def with_brake(build: Build, brake: Brake) -> Build:
     """What the shop's brake can do."""
-    made = replace(build, brake=brake)
-    for _, said in piece_problems(replace(made, pieces=(), strips=())):
-        raise InputError("brake", said)
-    return made
+    require_in_range("brake", brake)
+    return replace(build, brake=brake)
 
 
 def with_row(piece: Piece, places: tuple[tuple[float, float], ...], hole_mm: float, why: str) -> Piece:

@@ -74,8 +74,9 @@ def _read(desk: Desk) -> Build:
 def _standing_alike(desk: Desk, build: Build) -> Build | None:
     """A build in work that says the same as a file, but for its id and for what it has reserved on the shelf."""
     plain = without_reservations(build)
+    came = from_elsewhere(plain)
     heads = (desk.shop.builds.head(build_id).build for build_id in desk.shop.builds.ids("in work"))
-    return next((b for b in heads if b.name == build.name and replace(without_reservations(b), id=build.id) == plain), None)
+    return next((b for b in heads if b.name == build.name and replace(without_reservations(b), id=build.id) in (plain, came)), None)
 
 
 @router.post("/builds", name="import_new")
@@ -106,6 +107,8 @@ def import_revision(act: Act) -> Outcome | Response:
     if here == act.build:
         return Outcome(notice=f"This file is there already: {act.build.name} says the same to the last figure. Nothing was changed.")
     another = build.id != act.build_id
+    if another:
+        here = from_elsewhere(here)
     if word and another and not act.form.tick("another"):
         act.form.refuse("another", f"say that {build.name} may take the place of {act.build.name}")
     if not word or act.form.errors:
