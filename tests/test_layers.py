@@ -1,10 +1,20 @@
 """Each room knows only what lies below it; a room that reaches upward makes every change touch the whole house."""
 
 import ast
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
 import unittest
 from collections import defaultdict
 from functools import cache
 from pathlib import Path
+from typing import get_args
+
+from elmpeg.core.build.document import Stage
+from elmpeg.core.evaluation import catalogue
+from elmpeg.web.stage_list import STAGE_PAGES, page_modules
 
 SOURCE = Path(__file__).resolve().parents[1] / "src"
 LAYERS = (
@@ -166,3 +176,79 @@ class Layers(unittest.TestCase):
         self.assertEqual(len(upward(graph, LAYERS, layer_of)), 1)
         self.assertEqual(len(upward(graph, STAGES, stage_of)), 1)
         self.assertEqual(ring_in({"a": {"b"}, "b": {"c"}, "c": {"a"}}), ["a", "b", "c", "a"])
+
+
+class Stages(unittest.TestCase):
+    """A stage is entered in its own folders; what is not entered there would be no part of the application, without a word."""
+
+    def test_every_module_with_a_router_is_entered(self):
+        for entry in STAGE_PAGES:
+            folder = SOURCE / "elmpeg" / "web" / "pages" / entry.name.lower().replace(" ", "_")
+            with_router = {file.stem for file in folder.glob("*.py") if "router = APIRouter(" in file.read_text()}
+            with self.subTest(entry.name):
+                self.assertEqual(set(entry.modules), with_router)
+                self.assertEqual(len(entry.modules), len(set(entry.modules)))
+
+    def test_each_opens_at_a_page_of_its_own(self):
+        own = {route.name: module.__name__ for module in page_modules() for route in module.router.routes}
+        for entry in STAGE_PAGES:
+            self.assertIn(f".pages.{entry.name.lower().replace(' ', '_')}.", own[entry.first])
+
+    def test_every_family_of_checks_is_of_one_stage(self):
+        families = [kind.family for stage in catalogue.STAGES for kind in stage.kinds]
+        self.assertEqual(len(families), len(set(families)))
+        self.assertEqual([stage.name for stage in catalogue.STAGES], list(get_args(Stage)))
+
+    def test_a_new_stage_is_found_by_its_folders_alone(self):
+        """In a copy of the application, with nothing changed besides."""
+        with tempfile.TemporaryDirectory() as folder:
+            shutil.copytree(SOURCE / "elmpeg", Path(folder) / "elmpeg", ignore=shutil.ignore_patterns("__pycache__", "static"))
+            core, pages = Path(folder) / "elmpeg/core/stages/link", Path(folder) / "elmpeg/web/pages/link"
+            for made in (core, pages):
+                made.mkdir()
+                (made / "__init__.py").write_text("")
+            (core / "stage.py").write_text(NEW_CHECKS)
+            (pages / "stage.py").write_text(
+                'from elmpeg.web.stage_pages import StagePages\n\nPAGES = StagePages("Link", "levers", ("levers",))\n'
+            )
+            (pages / "levers.py").write_text(NEW_PAGE)
+            said = subprocess.run(
+                [sys.executable, "-c", ASKED],
+                cwd=folder,
+                env={**os.environ, "PYTHONPATH": folder},
+                capture_output=True,
+                text=True,
+                check=False,
+            )
+            self.assertEqual(said.stdout.split(), ["Link", "levers", "rod", "rod"], said.stderr[-500:])
+
+
+NEW_CHECKS = """from elmpeg.core.base.quantities import words
+from elmpeg.core.judging.checks import Check, Findings
+from elmpeg.core.judging.kinds import CheckKind, Gravity, Runner, StageChecks, nowhere, whole_build
+
+RODS = Runner("rods", whole_build, lambda s, b: Findings((Check("rod.a", "rod", "rod", "mm", "holds", words("It is there.")),)), ("points",), nowhere)
+STAGE = StageChecks("Link", (CheckKind("rod", Gravity.MAKE, RODS),))
+"""
+NEW_PAGE = """from fastapi import APIRouter
+
+router = APIRouter()
+
+
+@router.get("/builds/{build_id}/levers", name="levers")
+def show(build_id: str) -> str:
+    return build_id
+"""
+ASKED = """from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.demo import cairn
+from elmpeg.web.stage_list import STAGES, page_modules
+
+link = next(s for s in STAGES if s.name == "Link")
+found = next(c for c in evaluate(cairn.build(), "low").checks if c.stage == "Link")
+assert any(r.name == "levers" for m in page_modules() for r in m.router.routes)
+print(link.name, link.route, found.family, found.name)
+"""
+
+
+if __name__ == "__main__":
+    unittest.main()

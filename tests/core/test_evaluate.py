@@ -18,6 +18,7 @@ from elmpeg.core.judging.doubt import doubt_of
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
 from elmpeg.core.stages.drive import rule_edits
+from elmpeg.core.stages.drive.line_checks import LineState
 from elmpeg.core.stages.mount import stack_edits
 from elmpeg.core.stages.mount.mount_checks import geometry_of
 from elmpeg.core.stages.place import option_edits, position_edits
@@ -45,7 +46,7 @@ class Story(unittest.TestCase):
         self.assertTrue({lifted[f"mount.{m}.gap"] for m in ("LM", "RM", "GM", "C1")} <= {"holds", "near"})
 
     def test_the_front_shaft_runs_sideways_as_well_as_down(self):
-        line = next(s for s in evaluate(CAIRN, "low").lines if s.line.id == "front")
+        line = next(s for s in evaluate(CAIRN, "low").of(LineState) if s.line.id == "front")
         bent = line.motion.joints[0]
         self.assertGreater(abs(bent.plan_deg), 0.7)
         self.assertGreater(abs(bent.side_deg), 0.7)

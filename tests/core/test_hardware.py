@@ -11,6 +11,7 @@ from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.existing_holes import hole_sets, with_seats
 from elmpeg.core.stages.mount.hardware_checks import section_of
+from elmpeg.core.stages.mount.mount_checks import MountState
 from elmpeg.core.stages.mount.mount_edits import Made, with_layer, with_made, with_mount, without_layer, without_mount
 from elmpeg.core.stages.mount.settling import settled
 from elmpeg.core.stages.mount.shelf import StockItem
@@ -109,7 +110,7 @@ class Kinds(unittest.TestCase):
 
     def test_a_section_is_as_thick_as_its_parts(self):
         scene = Scene(CAIRN, CAIRN.option("lifted"))
-        for state in evaluate(CAIRN, "lifted").mounts:
+        for state in evaluate(CAIRN, "lifted").of(MountState):
             mount = state.mount
             if mount.fastener is None:
                 continue
@@ -155,7 +156,7 @@ class Settling(unittest.TestCase):
             ),
             "low",
         )
-        gaps = {m.mount.id: m.geometry.gap_mm for m in after.mounts}
+        gaps = {m.mount.id: m.geometry.gap_mm for m in after.of(MountState)}
         for mount, want in (("LM", 30.0), ("RM", 25.0), ("GM", 40.0)):
             self.assertAlmostEqual(gaps[mount], want, delta=1e-3)
         self.assertLess(rest.worst_mm, 1e-3)
@@ -172,7 +173,7 @@ class Settling(unittest.TestCase):
             settled(Scene(CAIRN, CAIRN.option("low")), "engine", {"LM": 900.0, "RM": 25.0, "GM": 40.0})
 
     def test_a_thicker_stack_at_the_gearbox_tips_the_engine_and_tells_the_joints(self):
-        state = next(m for m in LOW.mounts if m.mount.id == "GM")
+        state = next(m for m in LOW.of(MountState) if m.mount.id == "GM")
         effect = effect_of(CAIRN, LOW, "GM", state.geometry.gap_mm + 10)
         codes = {now.code: (now, was) for now, was in effect.checks}
         now, was = codes["line.rear.J2"]
@@ -199,7 +200,7 @@ class Leanings(unittest.TestCase):
     def test_the_same_on_both_sides_needs_two_of_everything(self):
         self.assertEqual(twin_of(LOW, CAIRN, "LM"), "RM")
         self.assertIsNone(twin_of(LOW, CAIRN, "GM"))
-        gap = {m.mount.id: m.geometry.gap_mm for m in LOW.mounts}
+        gap = {m.mount.id: m.geometry.gap_mm for m in LOW.of(MountState)}
         middle = (gap["LM"] + gap["RM"]) / 2
         pair = (
             StockItem("one", "one", "spacer", round(middle, 1), 13.0, 1),

@@ -12,6 +12,7 @@ from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.sound import problems, require_sound
 from elmpeg.core.methods.driveline.joint_limits import JointLimits
 from elmpeg.core.stages.drive import axle_edits, line_edits, order_edits, rule_edits
+from elmpeg.core.stages.drive.line_checks import LineState
 from elmpeg.core.stages.drive.line_edits import SaidJoint, SaidLine
 from elmpeg.core.stages.place import option_edits
 from tests.core.lines_shop import SHAFT, build
@@ -94,7 +95,7 @@ class Lines(unittest.TestCase):
         mount = next(m for m in made.mounts if made.point(m.component_point).on == part)
         found = evaluate(made, "o")
         self.assertAlmostEqual(found.check(f"mount.{mount.id}.gap").value, 0.0, places=6)
-        state = next(s for s in found.lines if s.line.id == "rear")
+        state = next(s for s in found.of(LineState) if s.line.id == "rear")
         self.assertEqual(state.geometry.joints[1].xyz_mm, (1900.0, 10.0, 462.0))
         self.assertIn("assumed", found.check(f"line.rear.{line.joints[1].id}").why.template, "until it is measured it says so")
 

@@ -5,9 +5,10 @@ import unittest
 from dataclasses import replace
 
 from elmpeg.core.base.verdicts import GRAVEST_FIRST, verdict_within, worst
-from elmpeg.core.evaluation.catalogue import KINDS, Gravity
+from elmpeg.core.evaluation.catalogue import KINDS
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.evaluation.kept_findings import rank_of
+from elmpeg.core.judging.kinds import Gravity
 from elmpeg.demo import bookworm, cairn, dynamo
 
 

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.options import Option
 from elmpeg.core.evaluation.evaluate import evaluate
+from elmpeg.core.stages.drive.line_checks import LineState
 from elmpeg.demo import bookworm, cairn, dynamo
 from elmpeg.formats import build_file
 
@@ -46,7 +47,7 @@ class RoundTrip(unittest.TestCase):
             build = build_file.read(kept)
             self.assertEqual((build.id, len(build.points), len(build.rounds)), expected)
             for option in build.options:
-                self.assertTrue(evaluate(build, option.id).lines, "its lines are worked out as they were")
+                self.assertTrue(evaluate(build, option.id).of(LineState), "its lines are worked out as they were")
 
 
 class Refusals(unittest.TestCase):

@@ -17,7 +17,7 @@ from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.tubes.tube_ends import TubeEnd
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.cut_list import CutRules, after_cutting, cut_list
-from elmpeg.core.stages.make.tube_checks import made_tube
+from elmpeg.core.stages.make.tube_checks import PieceState, made_tube
 from elmpeg.core.stages.make.tube_shape import tube_shape
 from elmpeg.core.stages.make.turned_shape import turned_shape
 from elmpeg.demo import cairn
@@ -165,7 +165,7 @@ class Slips(unittest.TestCase):
 
 class CutLists(unittest.TestCase):
     def setUp(self):
-        self.found = cut_list(SCENE, evaluate(CAIRN, "low").pieces, SHELF, CutRules())
+        self.found = cut_list(SCENE, evaluate(CAIRN, "low").of(PieceState), SHELF, CutRules())
 
     def test_one_bar_too_few_and_what_is_bought_for_it(self):
         stay = next(b for b in self.found.bars if "tube 25" in b.of.called)
@@ -191,7 +191,7 @@ class CutLists(unittest.TestCase):
 
     def test_a_name_is_no_formula(self):
         named = replace(CAIRN, pieces=tuple(replace(p, name="=1+1") if p.id == "hose-stay" else p for p in CAIRN.pieces))
-        found = cut_list(Scene(named, named.options[0]), evaluate(named, "low").pieces, SHELF, CutRules())
+        found = cut_list(Scene(named, named.options[0]), evaluate(named, "low").of(PieceState), SHELF, CutRules())
         self.assertIn("'=1+1", cut_list_files.as_csv(found).decode("utf-8-sig"))
 
     def test_the_shelf_after_cutting(self):
@@ -201,10 +201,12 @@ class CutLists(unittest.TestCase):
         left = next(i for i in changed.values() if i.name.startswith("steel tube 42 x 2.5"))
         wanted = next(b.cuts.bars[0].left_mm for b in self.found.bars if "tube 42" in b.of.called)
         self.assertEqual((left.mm, left.place, left.outside_mm, left.bore_mm), (math.floor(wanted), "rack C", 42.0, 37.0))
-        again = cut_list(SCENE, evaluate(CAIRN, "low").pieces, tuple(changed.values()), CutRules(), frozenset({"hoist-crossmember-cross"}))
+        again = cut_list(
+            SCENE, evaluate(CAIRN, "low").of(PieceState), tuple(changed.values()), CutRules(), frozenset({"hoist-crossmember-cross"})
+        )
         self.assertEqual(again.bars[0].shelf_alone.missing, (), "what remains is cut from the next time")
 
     def test_without_buying_it_is_only_told(self):
-        found = cut_list(SCENE, evaluate(CAIRN, "low").pieces, SHELF, CutRules(buys=False))
+        found = cut_list(SCENE, evaluate(CAIRN, "low").of(PieceState), SHELF, CutRules(buys=False))
         self.assertTrue(any(b.cuts.missing for b in found.bars))
         self.assertFalse(any(bar.buy for b in found.bars for bar in b.cuts.bars))

@@ -4,9 +4,9 @@ import unittest
 from dataclasses import replace
 from unittest import mock
 
-from elmpeg.core.evaluation.catalogue import PIECES
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.evaluation.kept_findings import bear_trouble
+from elmpeg.core.stages.make.stage import PIECES
 from elmpeg.demo import cairn
 from tests.shop import TestShop
 

@@ -81,7 +81,9 @@ def evaluation(build_id: str, request: Request, _person: Caller, option: Annotat
     found = shop.evaluated(shop.builds.head(build_id), option)
     # Written whole: what is otherwise looked for at the first look at it, too.
     whole = replace(found, checks=tuple(changed(c, remedies=tuple(c.remedies), rests_on=tuple(c.rests_on)) for c in found.checks))
-    return Response(_EVALUATION.dump_json(whole), media_type="application/json")
+    plain = _EVALUATION.dump_python(whole, mode="json")
+    # What each stage found stands under its own name, beside the rest.
+    return JSONResponse({name: found for name, found in (*plain.items(), *plain.pop("states")) if name != "states"})
 
 
 @router.put("/builds/{build_id}", tags=["builds"], summary="Keep a build file as the next revision of a build")

@@ -17,7 +17,7 @@ from starlette.requests import ClientDisconnect
 
 from elmpeg import __version__
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.evaluation.catalogue import Runner
+from elmpeg.core.judging.kinds import Runner
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.book import Book
 from elmpeg.store.builds import Builds
@@ -30,14 +30,7 @@ from elmpeg.store.shop_record import ShopRecords
 from elmpeg.store.stock import Shelf
 from elmpeg.store.troubles import in_words
 from elmpeg.web import api, device_api
-from elmpeg.web.pages.drive import angles, axles, lines, mend, order, rules, shafts, travel, ways
-from elmpeg.web.pages.fit import rounds
-from elmpeg.web.pages.make import centre_lines, cut_list, piece_files, pieces, sheet_rules, stands, structures, trace, tubes, welding
-from elmpeg.web.pages.measure import cross_checks, directions, measuring_list, point_form, points, survey_files
-from elmpeg.web.pages.mount import chains, existing_holes, mounts, patterns, plates
-from elmpeg.web.pages.place import bay, measured_position, mesh_files, put_in, shapes, underlays
 from elmpeg.web.pages.reckoner import calculation, reckoner, slips
-from elmpeg.web.pages.reference import reference
 from elmpeg.web.pages.shop import (
     about_build,
     bench,
@@ -58,6 +51,7 @@ from elmpeg.web.pages.shop import (
 from elmpeg.web.security import API, BodyLimit, guard
 from elmpeg.web.settings import Settings
 from elmpeg.web.shop import HERE, Shop, templates
+from elmpeg.web.stage_list import page_modules
 
 log = structlog.get_logger()
 
@@ -110,13 +104,9 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
             bench,
             kit,
             photos,
-            reference,
         ),
-        *(points, directions, point_form, measuring_list, cross_checks, survey_files),
-        *(bay, put_in, mesh_files, shapes, underlays, measured_position, mounts, existing_holes, patterns, plates, chains),
-        *(pieces, piece_files, tubes, structures, centre_lines, stands, welding, cut_list, trace, sheet_rules),
         *(reckoner, calculation, slips),
-        *(angles, travel, shafts, mend, ways, order, lines, axles, rules, rounds),
+        *page_modules(),
     ):
         pages = [r for r in module.router.routes if isinstance(r, APIRoute)]
         for route in pages:

@@ -14,8 +14,9 @@ from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.judging.checks import Check
 from elmpeg.store.builds import Head, UndoState
 from elmpeg.web.desk import Desk
+from elmpeg.web.stage_list import STAGE_PAGES
 
-OPENED = {"Measure": "point", "Mount": "mount", "Drive": "line"}
+OPENED: dict[str, str] = {entry.name: entry.opened for entry in STAGE_PAGES}
 """By stage, the field of the address that says which thing is open there."""
 PageStage = Stage | Literal["", "About", "History", "Reckoner"]
 """What a page belongs to: a stage, or one of the pages about the whole build."""

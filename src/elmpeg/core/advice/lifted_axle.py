@@ -41,8 +41,8 @@ def raised(build: Build, option_id: str, axle_id: str, rise_mm: float, roll_deg:
     built = with_option(replace(build, wheels=wheels), moved)
     found = evaluate(built, option_id)
     following = {d.id for d in build.drivelines if d.axle == axle_id}
-    lines = tuple(_in_travel(there, state) if state.line.id in following else state for state in found.lines)
-    return Raised(built, replace(found, lines=lines), tuple(s for s in lines if s.line.id in following))
+    lines = tuple(_in_travel(there, state) if state.line.id in following else state for state in found.of(LineState))
+    return Raised(built, found.with_states(LineState, lines), tuple(s for s in lines if s.line.id in following))
 
 
 def _in_travel(scene: Scene, state: LineState) -> LineState:

@@ -17,7 +17,7 @@ from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.fastening.spacer_stacks import StackOption, StockKind, best_stacks
 from elmpeg.core.scene.scene import Scene, assembly_of, root_of
-from elmpeg.core.stages.mount.mount_checks import fixed_in_gap_mm
+from elmpeg.core.stages.mount.mount_checks import MountState, fixed_in_gap_mm
 from elmpeg.core.stages.mount.settling import mounts_of, settled
 from elmpeg.core.stages.mount.shelf import StockItem, left_for
 from elmpeg.core.stages.mount.stack_edits import with_stack
@@ -56,7 +56,7 @@ def leaning_stacks(
     build: Build, evaluation: Evaluation, mount_id: str, shelf: tuple[StockItem, ...], leaning: Leaning
 ) -> tuple[ShelfStack, ...]:
     """The best stacks for a mount's gap in the order of a leaning; none where the two sides interfere."""
-    state = next((m for m in evaluation.mounts if m.mount.id == mount_id), None)
+    state = next((m for m in evaluation.of(MountState) if m.mount.id == mount_id), None)
     if state is None or state.geometry.gap_mm < 0:
         return ()
     gap, tolerance = state.geometry.gap_mm - fixed_in_gap_mm(build, state.mount), state.mount.tolerance_mm
@@ -89,7 +89,7 @@ def _pieces(option: StackOption, names: dict[str, StockItem]) -> tuple[StackPiec
 def twin_of(evaluation: Evaluation, build: Build, mount_id: str) -> str | None:
     """The mount on the other side of the same assembly, if there is one."""
     scene = Scene(build, build.option(evaluation.option))
-    states = {m.mount.id: m for m in evaluation.mounts}
+    states = {m.mount.id: m for m in evaluation.of(MountState)}
     one = states.get(mount_id)
     if one is None:
         return None
@@ -105,7 +105,7 @@ def _same_both_sides(
 ) -> tuple[ShelfStack, ...]:
     """Stacks of which the shelf holds two, the same for this mount and its twin: aimed at the middle of their two gaps."""
     twin = twin_of(evaluation, build, mount_id)
-    state = next((m for m in evaluation.mounts if m.mount.id == twin), None)
+    state = next((m for m in evaluation.of(MountState) if m.mount.id == twin), None)
     if state is None:
         return ()
     other = state.geometry.gap_mm - fixed_in_gap_mm(build, state.mount)
@@ -127,7 +127,7 @@ def effect_of(build: Build, evaluation: Evaluation, mount_id: str, total_mm: flo
     on = scene.declared(mount.component_point).on
     if all(c.id != on for c in build.components):
         return None
-    states = {m.mount.id: m for m in evaluation.mounts}
+    states = {m.mount.id: m for m in evaluation.of(MountState)}
     filled = {}
     for fellow in mounts_of(scene, on):
         state = states.get(fellow.id)
@@ -212,7 +212,7 @@ class ToMake:
 def to_make(build: Build, evaluation: Evaluation, shelf: tuple[StockItem, ...]) -> tuple[ToMake, ...]:
     """Spacers to buy or cut: for every open gap that no stack of the shelf reaches."""
     found = []
-    for state in evaluation.mounts:
+    for state in evaluation.of(MountState):
         left = state.left_over_mm
         if left <= state.mount.tolerance_mm or state.geometry.gap_mm < 0:
             continue
@@ -255,7 +255,7 @@ class ShelfStack:
 
 def stacks_for(build: Build, evaluation: Evaluation, mount_id: str, shelf: tuple[StockItem, ...]) -> tuple[ShelfStack, ...]:
     """The best stacks from the shelf for a mount's gap as it stands in an evaluated option; none where the two sides interfere."""
-    state = next((m for m in evaluation.mounts if m.mount.id == mount_id), None)
+    state = next((m for m in evaluation.of(MountState) if m.mount.id == mount_id), None)
     if state is None or state.geometry.gap_mm < 0:
         return ()
     fitting = left_for(build, evaluation.option, mount_id, shelf)

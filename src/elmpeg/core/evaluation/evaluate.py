@@ -6,7 +6,8 @@ evaluation of one document or another.
 
 from __future__ import annotations
 
-from typing import TypeVar
+from dataclasses import replace
+from typing import Any, TypeVar
 
 from elmpeg.core.base.pose import Placed
 from elmpeg.core.base.record import record
@@ -14,17 +15,10 @@ from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
-from elmpeg.core.evaluation.catalogue import LINES, MOUNTS, PIECES, ROOMS, RUNNERS, SLEEVES, STANDS, STRUCTURES, WELDMENTS, Runner
+from elmpeg.core.evaluation.catalogue import RUNNERS
 from elmpeg.core.evaluation.kept_findings import findings
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.stages.drive.line_checks import LineState
-from elmpeg.core.stages.make.stand_shape import StandState
-from elmpeg.core.stages.make.structure_checks import StructureState
-from elmpeg.core.stages.make.tube_checks import PieceState
-from elmpeg.core.stages.make.weld_checks import WeldState
-from elmpeg.core.stages.mount.mount_checks import MountState
-from elmpeg.core.stages.place.room_checks import RoomState
 
 T = TypeVar("T")
 
@@ -53,23 +47,22 @@ class Evaluation:
     option: str
     components: tuple[PlacedComponent, ...]
     points: tuple[PlacedPoint, ...]
-    mounts: tuple[MountState, ...]
-    lines: tuple[LineState, ...]
-    rooms: tuple[RoomState, ...]
-    pieces: tuple[PieceState, ...]
-    structures: tuple[StructureState, ...]
-    stands: tuple[StandState, ...]
-    weldments: tuple[WeldState, ...]
+    states: tuple[tuple[str, tuple[Any, ...]], ...]
     checks: tuple[Check, ...]
 
     def check(self, code: str) -> Check | None:
         """The check of a code, if there is one."""
         return next((c for c in self.checks if c.code == code), None)
 
-    def piece_states(self, build: Build) -> dict[str, PieceState]:
-        """Every piece of the build with how it stands; one that could not be worked out has no shape."""
-        found = {s.piece: s for s in self.pieces}
-        return {p.id: found.get(p.id) or PieceState(p.id, None, "It could not be worked out.") for p in build.pieces}
+    def of(self, kind: type[T]) -> tuple[T, ...]:
+        """Every state of a kind that the stages have found, such as that of each mount."""
+        return tuple(one for _, found in self.states for one in found if isinstance(one, kind))
+
+    def with_states(self, kind: type[T], states: tuple[T, ...]) -> Evaluation:
+        """The same with the states of a kind replaced, as where some of what they are of stands elsewhere than at rest."""
+        return replace(
+            self, states=tuple((name, states if any(isinstance(s, kind) for s in found) else found) for name, found in self.states)
+        )
 
     def count(self, verdict: Verdict) -> int:
         """How many checks have a verdict."""
@@ -86,20 +79,15 @@ def evaluate(build: Build, option_id: str) -> Evaluation:
     found = {runner: findings(runner, scene) for runner in RUNNERS}
     ranked = sorted((row for rows in found.values() for one in rows for row in one.checks), key=lambda row: row[0])
 
-    def states(runner: Runner, of: type[T]) -> tuple[T, ...]:
-        return tuple(one.state for one in found[runner] if isinstance(one.state, of))
-
+    states: dict[str, list[Any]] = {runner.states: [] for runner in RUNNERS if runner.states}
+    for runner in RUNNERS:
+        if runner.states:
+            states[runner.states] += [one.state for one in found[runner] if one.state is not None]
     return Evaluation(
         option=option_id,
         components=_placed(scene),
         points=tuple(PlacedPoint(p.id, scene.xyz(p.id), max(scene.located(p.id).sd_mm)) for p in build.points),
-        mounts=states(MOUNTS, MountState),
-        lines=states(LINES, LineState),
-        rooms=states(ROOMS, RoomState),
-        pieces=(*states(PIECES, PieceState), *states(SLEEVES, PieceState)),
-        structures=states(STRUCTURES, StructureState),
-        stands=states(STANDS, StandState),
-        weldments=states(WELDMENTS, WeldState),
+        states=tuple((name, tuple(of)) for name, of in states.items()),
         checks=tuple(check for _, check in ranked),
     )
 

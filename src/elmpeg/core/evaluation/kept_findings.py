@@ -9,8 +9,9 @@ from elmpeg.core.base.later import Later
 from elmpeg.core.base.quantities import words
 from elmpeg.core.base.record import changed, filled
 from elmpeg.core.base.verdicts import gravity_of
-from elmpeg.core.evaluation.catalogue import KINDS, Gravity, Runner
+from elmpeg.core.evaluation.catalogue import KINDS, STAGE_OF
 from elmpeg.core.judging.checks import Check, Findings, Remedy
+from elmpeg.core.judging.kinds import Gravity, Runner
 from elmpeg.core.judging.measure_next import measured_again
 from elmpeg.core.scene.scene import Scene
 
@@ -137,4 +138,4 @@ def _not_worked_out(runner: Runner, thing: object) -> Check:
 def _told_of_its_kind(check: Check) -> Check:
     kind = KINDS[check.family]
     exact = check.exact or (kind.exact if check.value is not None and check.sd is None else "")
-    return filled(check, stage=kind.stage, exact=exact)
+    return filled(check, stage=STAGE_OF[check.family], exact=exact)

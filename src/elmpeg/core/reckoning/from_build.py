@@ -22,6 +22,7 @@ from elmpeg.core.methods.shapes.solids import Solid
 from elmpeg.core.scene.carried_axle import reach_of
 from elmpeg.core.scene.line_in_scene import lengths_of
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.drive.line_checks import LineState
 
 Kind = Literal["point", "distance", "offset", "angle", "length", "shapes", "wheels", "figure"]
 SAME = 0.05
@@ -63,7 +64,7 @@ class FromBuild:
     def _offered(self) -> Iterator[Offered]:
         for p in self.build.points:
             yield Offered(f"point:{p.id}", f"{p.name} (point)", "point")
-        for line in self.evaluation.lines:
+        for line in self.evaluation.of(LineState):
             for k, joint in enumerate(line.motion.joints):
                 yield Offered(f"joint:{line.line.id}:{k}", f"{line.line.name}, {joint.id}: true angle", "angle")
             for k in range(len(lengths_of(line.geometry))):
@@ -106,7 +107,7 @@ class FromBuild:
                 return Taken(f"{names}, along {parts[2].upper()}", "offset", sub(b, a)[_AXES[parts[2]]], sd)
             return Taken(names, "distance", norm(sub(b, a)), sd)
         if kind in ("joint", "shaft", "slope"):
-            line = next(one for one in self.evaluation.lines if one.line.id == parts[0])
+            line = next(one for one in self.evaluation.of(LineState) if one.line.id == parts[0])
             k = int(parts[1])
             if kind == "joint":
                 return Taken(f"{line.line.name}, {line.motion.joints[k].id}", "angle", line.motion.joints[k].angle_deg)

@@ -22,6 +22,9 @@ from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.evaluation.evaluate import Evaluation, PlacedComponent
 from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, Solid, View, silhouette
 from elmpeg.core.scene.scene import assembly_of, root_of
+from elmpeg.core.stages.drive.line_checks import LineState
+from elmpeg.core.stages.mount.mount_checks import MountState
+from elmpeg.core.stages.place.room_checks import RoomState
 from elmpeg.figures.labels import HARD, SOFT, Label, PlacedLabel, Sheet
 from elmpeg.figures.projection import Pixel, Projection, Window, fitted
 from elmpeg.web.drawing import backdrop, svg
@@ -284,7 +287,7 @@ class _Drawing:
 
     def _mounts(self) -> list[str]:
         drawn = []
-        for state in self.evaluation.mounts:
+        for state in self.evaluation.of(MountState):
             seat, foot = self.p.of(state.seat_mm), self.p.of(state.geometry.component_point_mm)
             drawn.append(svg.line(seat, foot, "leg"))
             if state.filled_mm:
@@ -304,7 +307,7 @@ class _Drawing:
 
     def _lines(self) -> list[str]:
         drawn = []
-        for state in self.evaluation.lines:
+        for state in self.evaluation.of(LineState):
             path = [self.p.of(j.xyz_mm) for j in state.geometry.joints]
             drawn.append(svg.element("polyline", points=svg.points(path), class_="shaft"))
             for a, b in pairwise(path):
@@ -317,7 +320,7 @@ class _Drawing:
 
     def _rooms(self) -> list[str]:
         drawn = []
-        for state in self.evaluation.rooms:
+        for state in self.evaluation.of(RoomState):
             code = f"room.{state.room.id}"
             if state.verdict == "holds" and self.scene.shown_check != code:
                 continue

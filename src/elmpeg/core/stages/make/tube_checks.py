@@ -9,6 +9,7 @@ from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, deg, mm, named, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.pieces import CrossHole, Piece
 from elmpeg.core.judging.checks import Change, Check, Findings, Remedy, about
 from elmpeg.core.judging.doubt import doubt_of
@@ -50,6 +51,12 @@ class PieceState:
         """What one weighs; 0 where it has no shape."""
         found = self.shape or self.tube or self.turned
         return found.mass_kg if found else 0.0
+
+
+def piece_states(build: Build, found: tuple[PieceState, ...]) -> dict[str, PieceState]:
+    """Every piece of a build with how it stands; one that could not be worked out has no shape."""
+    known = {state.piece: state for state in found}
+    return {p.id: known.get(p.id) or PieceState(p.id, None, "It could not be worked out.") for p in build.pieces}
 
 
 def _check(piece: Piece, what: str, called: str, verdict: Verdict, why: Words, unit: Unit = "mm", **more: object) -> Check:

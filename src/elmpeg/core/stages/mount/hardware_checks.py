@@ -20,6 +20,7 @@ from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import Change, Check, Input, Remedy, about
 from elmpeg.core.judging.doubt import Doubt
 from elmpeg.core.judging.judge import exactly, room_to_be_sure, told_near, with_verdict
+from elmpeg.core.judging.kinds import GIVEN
 from elmpeg.core.judging.scatter import Size, Twins, even_spreads
 from elmpeg.core.methods.fastening.bolt_length import BoltChoice, bolt_choice, stock_lengths_mm
 from elmpeg.core.methods.fastening.fasteners import (
@@ -42,7 +43,6 @@ LATE_STAGES = ("Fit", "Hand over")
 GRIPPED_MM = 1e-6
 GAPS = 12
 """Gaps that a bolt is tried through, to see what the gap's doubt does to it."""
-GIVEN = "what it is worked out from was chosen or bought by name, not measured here"
 
 
 def hardware_checks(scene: Scene, mount: Mount) -> tuple[Check, ...]:

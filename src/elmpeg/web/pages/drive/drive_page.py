@@ -83,7 +83,7 @@ def drive_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> Dri
     at = build_page(desk, build_id, "Drive", outcome.saved.head if outcome and outcome.saved else None)
     lines = at.build.drivelines
     line = next((one for one in lines if one.id == desk.text("line")), None) or _worst_line(at.evaluation.checks, lines)
-    state = next((s for s in at.evaluation.lines if line and s.line.id == line.id), None)
+    state = next((s for s in at.evaluation.of(LineState) if line and s.line.id == line.id), None)
     return DrivePage(at, line, state, checks_of(at.evaluation.checks, line) if line else ())
 
 

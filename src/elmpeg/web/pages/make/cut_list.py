@@ -9,6 +9,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.cut_list import NEW, CutList, CutRules, after_cutting, cut_list
+from elmpeg.core.stages.make.tube_checks import PieceState
 from elmpeg.formats import cut_list_files
 from elmpeg.store.stock_moves import Moved
 from elmpeg.web.build_page import BuildPage, build_page
@@ -90,7 +91,7 @@ def _found(desk: Desk, at: BuildPage, rules: CutRules) -> CutList:
     joints = [j for j in (joint_of(at, row) for row in rows_of(at)) if j is not None]
     return cut_list(
         Scene(at.build, at.option),
-        at.evaluation.pieces,
+        at.evaluation.of(PieceState),
         desk.shop.shelf.items(),
         rules,
         _chosen(desk),

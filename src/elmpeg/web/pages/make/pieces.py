@@ -53,7 +53,7 @@ from elmpeg.core.stages.make.print_proofs import print_proof
 from elmpeg.core.stages.make.proposals import Proposal, proposals
 from elmpeg.core.stages.make.shape_faces import with_outline_of
 from elmpeg.core.stages.make.structure_members import sleeves_wanted
-from elmpeg.core.stages.make.tube_checks import PieceState
+from elmpeg.core.stages.make.tube_checks import PieceState, piece_states
 from elmpeg.core.stages.mount.existing_holes import HoleSet
 from elmpeg.core.stages.mount.plates import MATERIALS
 from elmpeg.core.stages.place.mesh_placing import MM_PER
@@ -127,7 +127,7 @@ def _rows(at: BuildPage) -> list[PieceRow]:
     for check in at.evaluation.checks:
         for piece_id in check.ids("pieces"):
             own.setdefault(piece_id, []).append(check)
-    states = at.evaluation.piece_states(at.build)
+    states = piece_states(at.build, at.evaluation.of(PieceState))
     return [_row(p, states[p.id], worst_first(own.get(p.id, []))) for p in at.build.pieces]
 
 

@@ -20,6 +20,7 @@ from elmpeg.core.methods.stands.tab_joints import PLAY_MM, Tab, TabJoint, ways_o
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import stand_edits
 from elmpeg.core.stages.make.stand_checks import said_wrong
+from elmpeg.core.stages.make.stand_shape import StandState
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page, chosen_option
 from elmpeg.web.desk import Desk, now
@@ -41,7 +42,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
     build = at.build
     chosen = next((s for s in build.stands if s.id == desk.text("stand")), build.stands[0] if build.stands else None)
-    state = next((s for s in at.evaluation.stands if chosen and s.stand == chosen.id), None)
+    state = next((s for s in at.evaluation.of(StandState) if chosen and s.stand == chosen.id), None)
     names = {i.id: i.name for i in state.items} if state else {}
     steps = (
         [(s.item, names.get(s.item, s.item), _along(s.along)) for s in state.order.steps]

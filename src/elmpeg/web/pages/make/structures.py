@@ -14,6 +14,8 @@ from elmpeg.core.build.structures import Member, Node, Structure
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import structure_members
 from elmpeg.core.stages.make.centre_lines import with_node_moved
+from elmpeg.core.stages.make.structure_checks import StructureState
+from elmpeg.core.stages.make.tube_checks import PieceState, piece_states
 from elmpeg.core.stages.mount.plates import MATERIALS
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page, chosen_option
@@ -36,8 +38,8 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
     build = at.build
     chosen = next((s for s in build.structures if s.id == desk.text("structure")), build.structures[0] if build.structures else None)
-    state = next((s for s in at.evaluation.structures if chosen and s.structure == chosen.id), None)
-    states = at.evaluation.piece_states(build)
+    state = next((s for s in at.evaluation.of(StructureState) if chosen and s.structure == chosen.id), None)
+    states = piece_states(build, at.evaluation.of(PieceState))
     begin_at = _goes_on_at(desk, chosen) if outcome and outcome.saved else None
     made = {p.tube.member: (p, states[p.id]) for p in build.pieces if p.tube and p.tube.member}
     return desk.render(

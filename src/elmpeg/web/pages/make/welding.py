@@ -14,7 +14,7 @@ from elmpeg.core.build.alone import looked_again
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.weldments import Bevel, GateKind, Heated, HeatedThing, Seam, WeldDone, WeldGate, Weldment
-from elmpeg.core.stages.make.weld_checks import CAUTION, GATE_WORDS, before_welding, run_called, sides_pulled
+from elmpeg.core.stages.make.weld_checks import CAUTION, GATE_WORDS, WeldState, before_welding, run_called, sides_pulled
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk, now
@@ -37,7 +37,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
     build = at.build
     chosen = next((w for w in build.weldments if w.id == desk.text("weldment")), build.weldments[0] if build.weldments else None)
-    state = next((s for s in at.evaluation.weldments if chosen and s.weldment == chosen.id), None)
+    state = next((s for s in at.evaluation.of(WeldState) if chosen and s.weldment == chosen.id), None)
     plan = state.plan if state else None
     checks = [c for c in at.evaluation.checks if chosen and c.concerns("weldments", chosen.id)]
     return desk.render(

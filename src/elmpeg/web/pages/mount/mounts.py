@@ -118,7 +118,7 @@ class Offered:
 
 def rows_of(at: BuildPage) -> list[MountRow]:
     """All mounts, those that need attention first."""
-    states = {m.mount.id: m for m in at.evaluation.mounts}
+    states = {m.mount.id: m for m in at.evaluation.of(MountState)}
     own: dict[str, list[Check]] = {}
     for check in at.evaluation.checks:
         for mount_id in check.ids("mounts"):

@@ -1,0 +1,47 @@
+"""The checks of Drive: joints and shafts of every line, through the travel of its axle."""
+
+from __future__ import annotations
+
+from elmpeg.core.build.drivelines import Driveline
+from elmpeg.core.judging.checks import Findings
+from elmpeg.core.judging.kinds import CheckKind, Gravity, Runner, StageChecks, roots_of
+from elmpeg.core.scene.carried_axle import carried_at
+from elmpeg.core.scene.line_in_scene import axle_of
+from elmpeg.core.scene.located_points import SURVEY_READS
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.drive.joint_remedies import with_remedies
+from elmpeg.core.stages.drive.line_checks import line_checks
+
+
+def _line(scene: Scene, line: Driveline) -> Findings:
+    found = with_remedies(scene, line_checks(scene, line))
+    return Findings(found.checks, found.state)
+
+
+def _line_sits(scene: Scene, line: Driveline) -> tuple[object, ...]:
+    axle = axle_of(scene.build, line)
+    points = (*(j.point for j in line.joints), *(p for p in (carried_at(axle) if axle else ()) if p))
+    return (*roots_of(scene, points), scene.placement(axle.component) if axle else None)
+
+
+LINES = Runner(
+    "lines",
+    lambda b: b.drivelines,
+    _line,
+    (*SURVEY_READS, "components", "limits", "mounts", "axles", "series", "datum"),
+    _line_sits,
+    "lines",
+)
+STAGE = StageChecks(
+    "Drive",
+    (
+        CheckKind("joint", Gravity.MOVE, LINES, predicted=True, settles=True),
+        CheckKind("shaft", Gravity.MOVE, LINES),
+        CheckKind("load", Gravity.MOVE, LINES),
+        CheckKind("layout", Gravity.MOVE, LINES),
+        CheckKind("travel", Gravity.MOVE, LINES),
+        CheckKind("slip", Gravity.MAKE, LINES),
+        CheckKind("speed", Gravity.MAKE, LINES),
+        CheckKind("ground", Gravity.MAKE, LINES),
+    ),
+)

@@ -1,0 +1,51 @@
+"""The checks of Make: pieces, structures of tube, stands and welding."""
+
+from __future__ import annotations
+
+from elmpeg.core.build.pieces import Piece
+from elmpeg.core.build.structures import Structure
+from elmpeg.core.judging.kinds import DRAWN, CheckKind, Gravity, Opens, Runner, StageChecks, nowhere, roots_of
+from elmpeg.core.scene.located_points import SURVEY_READS
+from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.make.piece_checks import piece_findings
+from elmpeg.core.stages.make.spacer_checks import chain_points
+from elmpeg.core.stages.make.stand_checks import stand_findings
+from elmpeg.core.stages.make.structure_checks import structure_findings
+from elmpeg.core.stages.make.structure_members import is_sleeve
+from elmpeg.core.stages.make.tube_checks import tube_points
+from elmpeg.core.stages.make.weld_checks import weld_findings
+
+
+def _piece_sits(scene: Scene, piece: Piece) -> tuple[object, ...]:
+    return roots_of(scene, (*(p for f in piece.faces for p in f.points), *tube_points(scene, piece), *chain_points(scene, piece)))
+
+
+def _structure_sits(scene: Scene, structure: Structure) -> tuple[object, ...]:
+    return tuple(scene.placement(c.id) for c in scene.build.components)
+
+
+PIECES = Runner(
+    "pieces",
+    lambda b: tuple(p for p in b.pieces if not is_sleeve(p)),
+    piece_findings,
+    (*SURVEY_READS, "components", "patterns", "limits", "strips", "brake", "structures", "chains"),
+    _piece_sits,
+    "pieces",
+)
+# Apart from the rest: what a stack would do is tried on many mounts, and only sleeves follow these.
+SLEEVES = Runner("sleeves", lambda b: tuple(p for p in b.pieces if is_sleeve(p)), piece_findings, ("mounts",), nowhere, "pieces")
+STRUCTURES = Runner(
+    "structures", lambda b: b.structures, structure_findings, (*SURVEY_READS, "components", "solids"), _structure_sits, "structures"
+)
+STANDS = Runner("stands", lambda b: b.stands, stand_findings, ("pieces",), nowhere, "stands")
+WELDMENTS = Runner("weldments", lambda b: b.weldments, weld_findings, ("pieces",), nowhere, "weldments")
+STAGE = StageChecks(
+    "Make",
+    (
+        CheckKind("piece", Gravity.MAKE, PIECES, Opens("piece", "Open", "pieces", "piece"), exact=DRAWN),
+        CheckKind("sleeve", Gravity.MAKE, SLEEVES, Opens("piece", "Open", "pieces", "piece"), exact=DRAWN),
+        CheckKind("structure", Gravity.MAKE, STRUCTURES, Opens("structures", "Open", "structures", "structure"), exact=DRAWN),
+        CheckKind("stand", Gravity.MAKE, STANDS, Opens("stands", "Open", "stands", "stand"), exact=DRAWN),
+        CheckKind("weld", Gravity.MAKE, WELDMENTS, Opens("welding", "Open", "weldments", "weldment"), exact=DRAWN),
+    ),
+)
