@@ -440,7 +440,7 @@ class People(WithDatabase):
         for password in ("password123", "aaaaaaaaaaaa", "abcabcabcabc", "qwertyuiop12", "1234567890123", "orlafennick", "OrlaFennick1"):
             with self.subTest(password), self.assertRaisesRegex(InputError, "soon guessed"):
                 self.accounts.add("orla2", "Orla Fennick", "lead", password)
-        self.accounts.add("orla2", "Orla Fennick", "lead", "gravel tin ladder")
+        self.accounts.add("orla2", "Orla Fennick II", "lead", "gravel tin ladder")
         with self.assertRaisesRegex(InputError, "now; choose another"):
             self.accounts.change_password(self.orla, "ten letters!", "ten letters!", "")
 

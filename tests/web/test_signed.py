@@ -260,7 +260,7 @@ class Elsewhere(WithShop):
 
     def test_nobody_here_is_called_so(self):
         accounts = self.shop.shop.accounts
-        for name, words in ((f"{WIL}{ELSEWHERE}", "marks what people of other shops signed"), (WIL.upper(), "somebody here already")):
+        for name, words in ((f"{WIL}{ELSEWHERE}", "did not sign in this shop"), (WIL.upper(), "somebody here already")):
             with self.assertRaisesRegex(InputError, words):
                 accounts.add("another", name, "fabricator", "a long pass phrase")
 

@@ -20,11 +20,12 @@ from elmpeg.core.base.declared import all_records, unit_of
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.signers import unsigned
 from elmpeg.core.calculators.registry import explained
 from elmpeg.core.integrity.sound import require_sound
 
 FORMAT = "elm-peg build"
-VERSION = 9
+VERSION = 10
 LARGEST_BYTES = 8_000_000
 """A real build with sixty parts and its rounds takes a twentieth of this."""
 ROLES = {"rail": "frame", "crossmember": "frame", "body": "body"}
@@ -66,6 +67,24 @@ def _as_piece(plate: Any) -> Any:
     return {**rest, "outline": corners}
 
 
+def _with_unsigned(plain: dict[str, Any]) -> dict[str, Any]:
+    """Who checked an order to a cutter was a text that anybody could write: the name stays, and says that nobody signed it."""
+
+    def marked(piece: Any) -> Any:
+        if not isinstance(piece, dict) or not isinstance(piece.get("sendings"), list):
+            return piece
+        sendings = [
+            {**s, "checked_by": unsigned(s["checked_by"])} if isinstance(s, dict) and isinstance(s.get("checked_by"), str) else s
+            for s in piece["sendings"]
+        ]
+        return {**piece, "sendings": sendings}
+
+    build = plain.get("build")
+    if isinstance(build, dict) and isinstance(build.get("pieces"), list):
+        build = {**build, "pieces": [marked(p) for p in build["pieces"]]}
+    return {**plain, "version": 10, "build": build}
+
+
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda plain: {**plain, "version": 2},
     2: lambda plain: {**plain, "version": 3},
@@ -75,12 +94,14 @@ UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     6: lambda plain: {**plain, "version": 7},
     7: _with_pieces,
     8: lambda plain: {**plain, "version": 9},
+    9: _with_unsigned,
 }
 """Version 2 added what points are measured from, levelling, the before sheet, marks and photographs; version 3 what a mount
 is made of, patterns, plates and chains of dimensions; version 4 what shafts are made of, how axles are carried, and
 shaft orders; version 5 which pieces of a stack are reserved on the shelf; version 6 roles of shapes from a list, where shapes' figures come
 from and their doubt, tubes along a path, and parts' mass and origin; version 7 which coordinates of a point a round measured; version 8 pieces
-in place of adapter plates, the shop's test strips and its brake; version 9 which hand of a piece an opening is in. All of these may be left out.
+in place of adapter plates, the shop's test strips and its brake; version 9 which hand of a piece an opening is in; version 10
+who checked an order to a cutter as a signature, not as a text that anybody wrote. All of these may be left out.
 
 From a file's version to the next one."""
 SCHEMA_PATH = Path(__file__).with_name("build.schema.json")
@@ -92,7 +113,7 @@ class BuildFile:
 
     build: Build
     format: Literal["elm-peg build"] = "elm-peg build"
-    version: Literal[9] = 9
+    version: Literal[10] = 10
 
 
 _FILE: TypeAdapter[BuildFile] = TypeAdapter(BuildFile)

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name
-from elmpeg.core.build.signers import ELSEWHERE
+from elmpeg.core.build.signers import MARKS
 from elmpeg.store.database import Database
 from elmpeg.store.tables import ApiToken, FailedSignIn, SignedIn, User
 
@@ -137,8 +137,8 @@ class Accounts:
         # What somebody signs bears their name: two of one name could sign for each other.
         if called.casefold() in {other.casefold() for other in session.scalars(select(User.name))}:
             raise InputError("name", f"“{called}” is somebody here already; add what tells them apart")
-        if called.endswith(ELSEWHERE.strip()):
-            raise InputError("name", f"cannot end in “{ELSEWHERE.strip()}”, which marks what people of other shops signed")
+        if f" {called}".endswith(MARKS):
+            raise InputError("name", "cannot end so; that marks the names of those who did not sign in this shop")
         user = User(
             login=login,
             name=called,

@@ -94,7 +94,7 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 def start(act: Act) -> Outcome:
     """Start a round from the option being looked at; its predictions are frozen now."""
     option_id, material, when = act.text("option"), act.form.choice("material", MATERIALS), _now()
-    by = act.text("by") or act.desk.person.name
+    by = act.desk.person.name
     known = {r.id for r in act.build.rounds}
 
     def begun_by_others() -> Outcome | None:
