@@ -61,7 +61,7 @@ def _declaring(before: Build, after: Build, kind: type[D]) -> Iterator[tuple[str
     """Each field of each thing in a build's lists that declares something: the list, the field, what, the thing as it was, as it is."""
     for of, entity in table_of(after).items():
         said = [(field, one) for record in entity.records for field, one in declared(record, kind)]
-        if not said:
+        if not said or getattr(before, of) is getattr(after, of):
             continue
         olds = {thing.id: thing for thing in getattr(before, of)}
         for thing in getattr(after, of):

@@ -35,11 +35,14 @@ class Signature:
 def signatures(build: Build, besides: Build | None = None) -> Iterator[Signature]:
     """Every signature of a build; with ``besides`` only those in things that are not the very same there."""
     for of, entity in table_of(build).items():
-        if not any(holds(record, SignedBy) for record in entity.records):
+        things, others = getattr(build, of), getattr(besides, of) if besides is not None else ()
+        # What a change leaves alone is the very same list; most of a build is, at every save.
+        if things is others or not any(holds(record, SignedBy) for record in entity.records):
             continue
-        same = {thing.id: thing for thing in getattr(besides, of)} if besides is not None else {}
-        for thing in getattr(build, of):
-            if same.get(thing.id) != thing:
+        same = {thing.id: thing for thing in others}
+        for thing in things:
+            there = same.get(thing.id)
+            if there is not thing and there != thing:
                 yield from _signed(thing, (of, thing.id))
 
 
@@ -91,8 +94,9 @@ def covered(cls: type, name: str) -> tuple[str, ...]:
 
 def changes(before: Build, after: Build) -> tuple[tuple[Signature, ...], tuple[Signature, ...]]:
     """The signatures that a change makes, and those that it takes away; one over other content is both."""
-    was, now = Counter(map(_key, signatures(before, after))), Counter(map(_key, signatures(after, before)))
-    by_key = {_key(one): one for build, other in ((before, after), (after, before)) for one in signatures(build, other)}
+    old, new = tuple(signatures(before, after)), tuple(signatures(after, before))
+    was, now = Counter(map(_key, old)), Counter(map(_key, new))
+    by_key = {_key(one): one for one in (*old, *new)}
     return tuple(by_key[k] for k in now - was), tuple(by_key[k] for k in was - now)
 
 
@@ -103,6 +107,8 @@ def _key(one: Signature) -> tuple[Any, ...]:
 def not_theirs(before: Build, after: Build, name: str, leads: bool) -> Iterator[tuple[str, str]]:
     """Each signature that a change makes, alters or takes away and that was not this person's to: its list, and why not."""
     made, gone = changes(before, after)
+    if not made and not gone:
+        return
     replaced = {one.place: one for one in gone}
     forged = {one.place for one in made if one.name != name}
     left = {(of, thing.id) for of in table_of(after) for thing in getattr(after, of)}
