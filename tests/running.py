@@ -20,7 +20,7 @@ SLOW_FIRST = ("browser", "test_cli", "web", "store")
 
 
 RARELY = 50_000
-ONE_WAITS = 1
+SOME_WAIT = 2
 """Workers beyond the cores: a test with a browser waits for it as much as it works."""
 
 
@@ -66,7 +66,7 @@ def main(folders: Sequence[str] = ()) -> int:
     """0 when all passed."""
     started = time.monotonic()
     outcomes = []
-    with ProcessPoolExecutor((os.cpu_count() or 1) + ONE_WAITS, multiprocessing.get_context("spawn")) as workers:
+    with ProcessPoolExecutor((os.cpu_count() or 1) + SOME_WAIT, multiprocessing.get_context("spawn")) as workers:
         asked = {workers.submit(run, module): module for module in modules(folders)}
         for done in as_completed(asked):
             outcome = outcome_of(done)

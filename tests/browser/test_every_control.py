@@ -153,6 +153,7 @@ class EveryControl(OneShopCase):
 
     def opened(self, path):
         """A page as it is first seen; one that is open already is asked for again, which takes half the time."""
+        # Some pages bring a script of their own, which only opening them does.
         if urlsplit(self.page.url).path != urlsplit(path).path or not swapped(self.page, path):
             self.page.goto(path)
             settled(self.page)

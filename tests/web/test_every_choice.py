@@ -8,6 +8,7 @@ others. What asks by itself, without being sent, is operated in the browser.
 import re
 import unittest
 from collections import Counter
+from functools import cache
 from urllib.parse import urlencode, urlsplit
 
 from lxml import html
@@ -109,17 +110,19 @@ class EveryChoice(unittest.TestCase):
     maxDiff = None
     unpressed = None
 
-    def forms(self):
-        """A form of each kind, with the page that it stands on; of each kind also those whose lists are new."""
-        shop = TestShop()
+    @classmethod
+    @cache
+    def forms(cls):
+        """Every form of every page, with the page that it stands on."""
+        shop, found = TestShop(), []
         orla = shop.browser("orla")
         for path in pages(shop):
             answer = orla.get(path)
             if answer.status_code == 200:
-                for form in html.fromstring(answer.content).forms:
-                    if where_of(form) and urlsplit(where_of(form)).path not in LEADS_AWAY and not form.get("enctype"):
-                        yield path, form
+                sent = [f for f in html.fromstring(answer.content).forms if where_of(f) and not f.get("enctype")]
+                found += [(path, form) for form in sent if urlsplit(where_of(form)).path not in LEADS_AWAY]
         shop.close()
+        return tuple(found)
 
     def shop(self):
         """A shop in which nothing has been pressed yet that changed anything; its browser, and how far its builds are."""

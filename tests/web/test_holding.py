@@ -13,6 +13,7 @@ from elmpeg.core.build.hardware import PatternHole
 from elmpeg.core.build.mounts import StackPiece
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_shape import piece_shape
+from elmpeg.core.stages.mount.mount_checks import MountState
 from elmpeg.core.stages.mount.plates import plate_geometry
 from elmpeg.core.stages.mount.shelf import StockItem
 from elmpeg.demo.shelf import SHELF
@@ -71,7 +72,7 @@ class Mounts(Holding):
         after = self.build()
         pose = next(p.pose for p in after.option("low").positions if p.component == "engine")
         self.assertLess(pose.pitch_deg, before.pitch_deg)
-        state = next(m for m in self.shop.shop.evaluated(self.shop.shop.builds.head("cairn-2"), "low").mounts if m.mount.id == "GM")
+        state = next(m for m in self.shop.shop.evaluated(self.shop.shop.builds.head("cairn-2"), "low").of(MountState) if m.mount.id == "GM")
         self.assertAlmostEqual(state.left_over_mm, 0.0, delta=0.01)
 
     def test_saying_what_it_is_made_of_and_what_is_wrong_with_that(self):

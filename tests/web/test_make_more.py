@@ -12,6 +12,7 @@ from elmpeg.core.calculators import one_way
 from elmpeg.core.methods.tubes.tube_ends import FurtherCut
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.stand_checks import stand_findings
+from elmpeg.core.stages.make.stand_shape import StandState
 from tests.shop import TestShop
 
 
@@ -280,7 +281,7 @@ class Structures(Pages):
 class Stands(Pages):
     def test_each_joint_says_what_the_calculation_of_tabs_and_slots_says(self):
         """The page's words against the calculator's own answer for the same tabs and slots."""
-        stand = next(s for s in self.shop.shop.evaluated(self.shop.shop.builds.head("cairn-2"), "low").stands if s.joints)
+        stand = next(s for s in self.shop.shop.evaluated(self.shop.shop.builds.head("cairn-2"), "low").of(StandState) if s.joints)
         text = plain(self.page("/stands", stand=stand.stand))
         names = {i.id: i.name for i in stand.items}
         seen = 0
