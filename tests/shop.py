@@ -82,6 +82,11 @@ def _opened(path: Path, plain: Callable[[Path], Engine] = store_database._engine
 store_database._engine = _opened
 
 
+_READ: dict[Any, Any] = {}
+"""The demo's builds as they were read once. A build never changes, so all shops of this process share them, and what was worked
+out of them; a shop reads anew what it changes."""
+
+
 class TestShop:
     """The application with the demo in it."""
 
@@ -100,6 +105,9 @@ class TestShop:
         self.database = Database(path)
         self.app = make_app(Settings(demo=True), self.database, Accounts(self.database, QUICK))
         self.shop = self.app.state.shop
+        builds = self.shop.builds
+        builds._cache.update(_READ or {(i, head.number): head.build for i in builds.ids() for head in [builds.head(i)]})
+        _READ.update(_READ or builds._cache)
 
     def close(self) -> None:
         self.database.close()
