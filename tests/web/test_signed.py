@@ -245,6 +245,29 @@ class Elsewhere(WithShop):
         with self.assertRaisesRegex(InputError, "not called final here"):
             order_edits.with_order_step(replace(dynamo, orders=(final,)), order.id, "sent", "Orla Fennick", "2026-12-01T10:00:00")
 
+    def test_what_is_done_before_a_weld_is_done_and_seen_here(self):
+        came = self.come(self.builds.head("cairn-2").build)
+        weldment = next(w for w in came.weldments if any(g.seen_by for g in w.gates))
+        gate = next(g for g in weldment.gates if g.seen_by)
+        wil = self.shop.browser("wil")
+
+        def press(browser, do):
+            page = browser.get(f"/builds/{came.id}/make/welding?option=low&weldment={weldment.id}").text
+            offered = f'value="{do}" aria-label="I have {do[5:]} it: {gate.what}"' in page
+            number = str(self.builds.head(came.id).number)
+            return offered, browser.post(
+                f"/builds/{came.id}/make/welding", base=number, option="low", weldment=weldment.id, gate=gate.id, do=do
+            )
+
+        offered, answer = press(wil, "gate_seen")
+        self.assertEqual((offered, answer.status_code), (False, 422))
+        for browser, do in ((wil, "gate_done"), (self.orla, "gate_seen")):
+            offered, answer = press(browser, do)
+            self.assertEqual((offered, answer.status_code), (True, 200))
+        now = next(g for g in self.builds.head(came.id).build.weldment(weldment.id).gates if g.id == gate.id)
+        self.assertEqual((now.by, now.seen_by), (WIL, "Orla Fennick"))
+        self.assertFalse(press(wil, "gate_done")[0], "it is done and seen")
+
     def test_a_copy_of_a_build_is_another_build(self):
         self.orla.post("/builds/cairn-2/copy", copy_name="Cairn 3")
         copied = self.builds.head("cairn-3").build

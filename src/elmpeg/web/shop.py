@@ -16,6 +16,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from elmpeg import __version__
 from elmpeg.core.base.errors import MissingError
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.signers import signed_here
 from elmpeg.core.build.underlays import Underlay
 from elmpeg.core.build.usual_cautions import cautions_of
 from elmpeg.core.evaluation.catalogue import KINDS
@@ -196,5 +197,6 @@ def templates() -> Environment:
     env.globals["kinds"] = KINDS
     env.globals["zip"] = zip
     env.globals["cautions_of"] = cautions_of
+    env.tests["signed_here"] = signed_here
     env.filters["points_of"] = lambda check: check.ids("points")
     return env

@@ -17,6 +17,7 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.pieces import Between, Piece, PlateHole
 from elmpeg.core.build.rooms import SolidRef
+from elmpeg.core.build.signers import signed_here
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.methods.shapes.hole_rows import row_places
 from elmpeg.core.methods.sheet_metal.bracket_forms import FORMS, MOST_WAYS
@@ -196,7 +197,7 @@ def keep_between(act: Act) -> Outcome:
     if do == "turns":
         if old is None:
             raise InputError("reach", "say first what it lies between")
-        by = "" if old.turned_by else act.desk.person.name
+        by = "" if signed_here(old.turned_by) else act.desk.person.name
         turned = replace(old, turned_by=by, turned_at=now() if by else "")
         return act.change(
             f"{piece.name}: {'turns freely' if by else 'does not turn freely'}",
