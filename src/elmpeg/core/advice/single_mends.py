@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from elmpeg.core.advice.smallest_change import Freedom, Solution, freedoms_of, solve
+from elmpeg.core.advice.smallest_change import Freedom, NoSolution, Solution, freedoms_of, solution_of, solve
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import Words
 from elmpeg.core.base.record import record
@@ -14,6 +14,7 @@ from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene, root_of
+from elmpeg.core.stages.drive.pinion_setting import pinion_setting
 from elmpeg.core.stages.drive.pinion_turn import means_of
 
 WORTH_MM, WORTH_DEG, WORTH_SHARE = 0.2, 0.05, 0.02
@@ -50,9 +51,15 @@ def mends_of(build: Build, option_id: str, line: Driveline) -> tuple[Mend, ...]:
     option = build.option(option_id)
     before = evaluate(build, option_id)
     found = []
+    own = [c for c in before.checks if c.concerns("drivelines", line.id)]
     for freedom in freedoms_of(build, option, line):
+        setting = pinion_setting(Scene(build, option), line, own) if freedom.kind == "pinion" else None
         try:
-            solved = solve(build, option_id, line.id, (freedom,))
+            if setting is not None and setting.whole_deg is not None:
+                # The checks tell this amount too; one turn has one amount.
+                solved: Solution | NoSolution = solution_of(build, option, (freedom,), (setting.whole_deg,), before)
+            else:
+                solved = solve(build, option_id, line.id, (freedom,))
         except InputError:
             return ()
         if isinstance(solved, Solution):

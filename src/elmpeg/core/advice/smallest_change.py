@@ -332,7 +332,7 @@ def solve(
                 place, (miss, at) = search.found_in(chosen)
                 fine = search.told(chosen, place) if place is not None else None
                 if fine is not None and all(fine):
-                    sound.append(_solution(build, option, scene, chosen, fine, before))
+                    sound.append(solution_of(build, option, chosen, fine, before))
                     break
                 if miss > HOPELESS * search.clear_deg**2 * len(search.codes):
                     break
@@ -360,9 +360,9 @@ def _close(solution: Solution, line_id: str) -> int:
     return sum(c.verdict == "near" for c in solution.evaluation.checks if c.concerns("drivelines", line_id))
 
 
-def _solution(
-    build: Build, option: Option, scene: Scene, freedoms: tuple[Freedom, ...], place: tuple[float, ...], before: Evaluation
-) -> Solution:
+def solution_of(build: Build, option: Option, freedoms: tuple[Freedom, ...], place: tuple[float, ...], before: Evaluation) -> Solution:
+    """What some freedoms moved by some amounts make of an option, and what that upsets."""
+    scene = Scene(build, option)
     there = moved(scene, freedoms, place)
     roots = dict.fromkeys(f.component for f in freedoms)
     positions = tuple(Position(root, pose_of(there.placement(root))) for root in roots)

@@ -10,28 +10,38 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import replace
+from functools import cache
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.later import Later
 from elmpeg.core.base.pose import Pose, pose_of
-from elmpeg.core.base.quantities import deg, joined, lowered, mm, words
+from elmpeg.core.base.quantities import lowered, mm, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.verdicts import outside
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.survey import VEHICLE
-from elmpeg.core.judging.checks import Remedy
+from elmpeg.core.judging.checks import Check, Remedy
 from elmpeg.core.judging.judge import room_to_be_sure
 from elmpeg.core.methods.driveline.joint_limits import JointBand
-from elmpeg.core.scene.line_in_scene import angles_in, axle_of
+from elmpeg.core.scene.line_in_scene import angles_in
 from elmpeg.core.scene.mount_groups import mount_groups, rear_raiser
 from elmpeg.core.scene.scene import Scene, root_of
-from elmpeg.core.stages.drive.line_checks import LineChecks
-from elmpeg.core.stages.drive.pinion_turn import means_of, turned_as_made
+from elmpeg.core.stages.drive.line_checks import LineChecks, LineState
+from elmpeg.core.stages.drive.load_checks import load_code
+from elmpeg.core.stages.drive.pinion_setting import (
+    MOST_TURN_DEG,
+    STEP_TURN_DEG,
+    Setting,
+    driven_root,
+    pinion_setting,
+    roll_remedy,
+    setting_remedy,
+    worst_joint,
+)
+from elmpeg.core.stages.drive.pinion_turn import turned_as_made
 
 MOST_RISE_MM = 80.0
 STEP_RISE_MM = 0.5
-MOST_ROLL_DEG = 8.0
-STEP_ROLL_DEG = 0.1
 """How far a remedy is looked for, and how finely it is told."""
 COARSE = 8
 """Fine steps in a coarse one: 4 mm or 0.8 deg, against bands of 1 deg and more."""
@@ -56,10 +66,15 @@ class _Wanted:
 
 
 def line_remedies(
-    scene: Scene, line: Driveline, bands: tuple[JointBand, ...], joint_index: int, room_deg: float = 0.0
+    scene: Scene,
+    line: Driveline,
+    bands: tuple[JointBand, ...],
+    joint_index: int,
+    room_deg: float = 0.0,
+    setting: Setting | None = None,
 ) -> tuple[Remedy, ...]:
     """The smallest moves that bring one joint inside by ``room_deg``, where its band is wide enough for that; those that upset no
-    other joint of the line come first."""
+    other joint of the line come first. Its pinion is turned as ``setting`` says, where there is one."""
     band = bands[joint_index]
     low = None if band.low_deg is None else band.low_deg + room_deg
     high = band.high_deg - room_deg
@@ -76,22 +91,12 @@ def line_remedies(
                 verb, name = "Raise" if move.amount > 0 else "Lower", lowered(" and ".join(m.name for m in groups.rear))
                 said = words(f"{verb} the {name} {{0}}{_but(move)}.", mm(abs(move.amount)))
                 found.append((move, Remedy(said, groups.root, risen(move.amount))))
-    if driven not in (VEHICLE, drive) and root_of(scene.build, driven).movable:
-        root = root_of(scene.build, driven).id
-        axle = axle_of(scene.build, line)
-
-        def rolled(roll: float) -> Pose:
-            return turned_as_made(scene, root, roll)
-
-        move = _smallest(lambda roll: scene.with_pose(root, rolled(roll)), wanted, MOST_ROLL_DEG, STEP_ROLL_DEG)
+    if setting is not None:
+        found.append((Move(setting.turn_deg, ()), setting_remedy(scene, line, setting)))
+    elif (root := driven_root(scene, line)) is not None:
+        move = _smallest(lambda roll: scene.with_pose(root, turned_as_made(scene, root, roll)), wanted, MOST_TURN_DEG, STEP_TURN_DEG)
         if move:
-            # A pinion in front of its axle looks up when the axle turns tail down; one behind it looks down.
-            ahead = scene.xyz(line.joints[-1].point)[0] < scene.placement(root).origin_mm[0]
-            way = "up" if (move.amount > 0) == ahead else "down"
-            said = words(f"Roll the pinion {way} {{0}}{_but(move)}.", deg(abs(move.amount)))
-            means = means_of(scene, axle, move.amount)[:1] if axle and axle.component == root else ()
-            how = next((m for m in means if m.sound), None)
-            found.append((move, Remedy(joined(said, how.words) if how else said, root, rolled(move.amount))))
+            found.append((move, roll_remedy(scene, line, root, move.amount, _but(move))))
     for joint in line.joints[1:-1]:
         carried = scene.declared(joint.point).on
         if carried not in (VEHICLE, drive, driven) and root_of(scene.build, carried).movable:
@@ -159,24 +164,44 @@ def _but(move: Move) -> str:
 
 
 def with_remedies(scene: Scene, line: LineChecks) -> LineChecks:
-    """A line with remedies at its worst joint; the others wait for that one, since every move changes them all."""
+    """A line with remedies at its worst joint; the others wait for that one, since every move changes them all. What asks for the
+    pinion besides is told the same turn of it, or waits where no turn mends both."""
     if line.state is None:
         return line
-    failing = [c for c in line.checks if c.family == "joint" and c.verdict == "fails"]
-    if not failing:
-        return line
-    worst = min(failing, key=lambda c: (c.room_share, c.code))
-    state, rooms = line.state, line.rooms_deg
-    index = next(k for k, c in enumerate(line.checks) if c is worst)
-    limits = scene.build.limits
+    state, rooms, limits = line.state, line.rooms_deg, scene.build.limits
+    worst, uneven = worst_joint(line.checks), load_code(state.line)
 
-    def mending() -> tuple[Remedy, ...]:
-        below = rooms[worst.code]() if worst.code in rooms else 0.0
-        room = max(below, room_to_be_sure(worst.sd or 0.0, limits.sure), limits.joints.near_margin_deg)
-        return line_remedies(scene, state.line, state.bands, index, room)
+    @cache
+    def setting() -> Setting | None:
+        return pinion_setting(scene, state.line, line.checks)
 
-    waiting = (Remedy(words(f"Mend {state.geometry.joints[index].id} first; it is the worst of this line.")),)
-    checks = tuple(
-        changed(c, remedies=Later(mending) if c is worst else waiting) if any(c is f for f in failing) else c for c in line.checks
-    )
-    return LineChecks(state, checks, rooms)
+    def of_worst(check: Check) -> tuple[Remedy, ...]:
+        below = rooms[check.code]() if check.code in rooms else 0.0
+        room = max(below, room_to_be_sure(check.sd or 0.0, limits.sure), limits.joints.near_margin_deg)
+        index = next(k for k, c in enumerate(line.checks) if c is check)
+        return line_remedies(scene, state.line, state.bands, index, room, setting())
+
+    def of_pinion(check: Check) -> tuple[Remedy, ...]:
+        found = setting()
+        if found is not None and (check.code in found.asked_by or found.mends_line):
+            return (setting_remedy(scene, state.line, found),)
+        own = tuple(check.remedies)
+        if worst is None or (own and all(r.component is None for r in own)):
+            return own
+        return _waiting(state, line.checks, worst)
+
+    def told(check: Check) -> Check:
+        if check.verdict != "fails":
+            return check
+        if check is worst:
+            return changed(check, remedies=Later(lambda: of_worst(check)))
+        if check.code == uneven or check.family == "layout":
+            return changed(check, remedies=Later(lambda: of_pinion(check)))
+        return changed(check, remedies=_waiting(state, line.checks, worst)) if worst and check.family == "joint" else check
+
+    return LineChecks(state, tuple(told(c) for c in line.checks), rooms)
+
+
+def _waiting(state: LineState, checks: tuple[Check, ...], worst: Check) -> tuple[Remedy, ...]:
+    index = next(k for k, c in enumerate(checks) if c is worst)
+    return (Remedy(words(f"Mend {state.geometry.joints[index].id} first; it is the worst of this line.")),)

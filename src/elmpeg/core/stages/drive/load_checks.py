@@ -8,7 +8,6 @@ from dataclasses import replace
 import numpy as np
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.pose import Pose, pose_of, turned_about
 from elmpeg.core.base.quantities import Quantity, deg, joined, mm, words
 from elmpeg.core.base.verdicts import AT_LIMIT, outside, verdict_within
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
@@ -20,8 +19,8 @@ from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.scene.line_in_scene import LineAt, Lines, LinesAt, axle_of
 from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.stages.drive.line_shaking import Shaking, columns
+from elmpeg.core.stages.drive.pinion_turn import turned_as_made, with_means
 
-TURNS_AT_ONCE = 6
 MOST_TURN_DEG, COARSE_TURN_DEG, FINE_TURN_DEG, FINE_TURNS = 8.0, 0.5, 0.1, 5
 """How far a pinion's setting is looked for, and how finely it is told."""
 
@@ -31,12 +30,17 @@ def omega(rpm: float) -> float:
     return rpm * 2 * math.pi / 60
 
 
+def load_code(line: Driveline) -> str:
+    """The code of the check of a line's driven end under load."""
+    return f"line.{line.id}.load.driven"
+
+
 def load_drafts(line: Driveline, at: LineAt) -> list[LineDraft]:
     """How unevenly the driven end runs with the pinion wound up, and on the overrun."""
     axle = axle_of(at.scene.build, line)
     if axle is None or line.use == "steering":
         return []
-    code, limit = f"line.{line.id}.load.driven", at.scene.build.limits.joints.driven_accel_rad_s2
+    code, limit = load_code(line), at.scene.build.limits.joints.driven_accel_rad_s2
 
     limits = at.scene.build.limits
     rpm = judged_rpm(line.rpm, limits.school, limits.joints, line.use)
@@ -77,7 +81,7 @@ def load_drafts(line: Driveline, at: LineAt) -> list[LineDraft]:
             None,
             limit,
             tell,
-            lambda room: _set_for_load(line, at, axle, limit, room) or NO_TURN,
+            lambda _: _set_for_load(at.scene, line, axle, limit) or NO_TURN,
             shaken=peaks,
             loaded=True,
             per_rad2=omega(rpm) ** 2,
@@ -86,8 +90,6 @@ def load_drafts(line: Driveline, at: LineAt) -> list[LineDraft]:
     ]
 
 
-AIMS = (1.15, 1.4, 1.8)
-"""How far inside its limit a turn of the pinion is aimed at, one after the other: what it is moved to may scatter more."""
 KNOWN_AIM = 1.1
 NO_TURN = (Remedy(words("No turn of the pinion alone brings it inside; make the joint angles smaller.")),)
 
@@ -105,64 +107,40 @@ def barely(remedy: Remedy, scene: Scene, line: Driveline, spare: float, reach: f
     return replace(remedy, words=joined(remedy.words, also), finer=times)
 
 
-def _set_for_load(line: Driveline, at: LineAt, axle: CarriedAxle, limit: float, room: float) -> tuple[Remedy, ...]:
-    """The smallest turn of the axle at rest with which the line surely runs evenly enough both wound up and on the overrun; where
-    none does, the turn that comes farthest inside; nothing where none comes inside."""
-    scene, sure = at.scene, at.scene.build.limits.sure
+def _set_for_load(scene: Scene, line: Driveline, axle: CarriedAxle, limit: float) -> tuple[Remedy, ...]:
+    """The turn of the axle at rest with which the line runs most evenly both wound up and on the overrun, where no smaller one does
+    so surely; nothing where that is still over the limit."""
+    sure = scene.build.limits.sure
     root = root_of(scene.build, axle.component)
     if not root.movable:
         return ()
-    pose = pose_of(scene.placement(root.id))
-    turns = _PinionTurns(Lines([scene], line), root.id, pose)
     try:
-        for share in AIMS:
-            turn = turns.smallest(limit - share * room)
-            if turn is None:
-                break
-            scatter = _load_scatter(scene.with_pose(root.id, turned_about(pose, "pitch", turn)), line)
-            if scatter.inside(None, limit) >= sure:
-                return (_set_pinion(at, axle, root.id, pose, turn),)
-        turn = turns.farthest_inside()
-        scatter = _load_scatter(scene.with_pose(root.id, turned_about(pose, "pitch", turn)), line)
+        turn = _PinionTurns(scene, line, root.id).most_even()
+        scatter = _load_scatter(scene.with_pose(root.id, turned_as_made(scene, root.id, turn)), line)
     except InputError:
         return ()
     spare = limit - scatter.value
     if spare < -AT_LIMIT:
         return ()
-    set_ = _set_pinion(at, axle, root.id, pose, turn)
+    set_ = _set_pinion(scene, line, axle, root.id, turn)
     return (set_ if scatter.inside(None, limit) >= sure else barely(set_, scene, line, spare, scatter.reach(sure)),)
 
 
 class _PinionTurns:
     """How unevenly a line runs under load, the worse of drive and overrun, by the turn of its axle at rest, deg."""
 
-    def __init__(self, there: Lines, root: str, pose: Pose) -> None:
-        self._there, self._root, self._pose = there, root, pose
-        self._seen: dict[float, float] = {}
-        self._coarse = [sign * k * COARSE_TURN_DEG for k in range(1, round(MOST_TURN_DEG / COARSE_TURN_DEG) + 1) for sign in (1, -1)]
+    def __init__(self, scene: Scene, line: Driveline, root: str) -> None:
+        self._scene, self._there, self._root = scene, Lines([scene], line), root
 
-    def smallest(self, aim: float) -> float | None:
-        """The smallest turn that comes below an aim, None where none does."""
-        # The nearest first: most are mended by a turn or two, and each further one costs as much as the line itself.
-        some = (self._coarse[n : n + TURNS_AT_ONCE] for n in range(0, len(self._coarse), TURNS_AT_ONCE))
-        first = next((t for turns in some for t, peak in self._peaks(turns) if peak <= aim), None)
-        if first is None:
-            return None
-        fine = [first - math.copysign(k * FINE_TURN_DEG, first) for k in range(FINE_TURNS - 1, -1, -1)]
-        return next((t for t, peak in self._peaks(fine) if peak <= aim), first)
-
-    def farthest_inside(self) -> float:
+    def most_even(self) -> float:
         """The turn at which it runs most evenly."""
-        near = min(self._peaks(self._coarse), key=lambda one: one[1])[0]
-        fine = [near + k * FINE_TURN_DEG for k in range(-FINE_TURNS + 1, FINE_TURNS)]
-        return min(self._peaks(fine), key=lambda one: one[1])[0]
+        steps = round(MOST_TURN_DEG / COARSE_TURN_DEG)
+        near = self._least([sign * k * COARSE_TURN_DEG for k in range(1, steps + 1) for sign in (1, -1)])
+        return self._least([near + k * FINE_TURN_DEG for k in range(-FINE_TURNS + 1, FINE_TURNS)])
 
-    def _peaks(self, turns: list[float]) -> list[tuple[float, float]]:
-        unseen = [t for t in turns if t not in self._seen]
-        if unseen:
-            poses = [turned_about(self._pose, "pitch", t) for t in unseen]
-            self._seen.update(zip(unseen, self._there.loaded_peaks_with(self._root, poses).tolist(), strict=True))
-        return [(t, self._seen[t]) for t in turns]
+    def _least(self, turns: list[float]) -> float:
+        poses = [turned_as_made(self._scene, self._root, t) for t in turns]
+        return turns[int(np.argmin(self._there.loaded_peaks_with(self._root, poses)))]
 
 
 def _load_scatter(scene: Scene, line: Driveline) -> Scatter:
@@ -178,8 +156,8 @@ def _load_scatter(scene: Scene, line: Driveline) -> Scatter:
     return Shaking(nudged, there, many, (draft,), straight).scatter(draft, straight[0])
 
 
-def _set_pinion(at: LineAt, axle: CarriedAxle, root: str, pose: Pose, turn: float) -> Remedy:
-    in_front = at.laid.joints[-1].xyz_mm[0] < at.scene.placement(axle.component).origin_mm[0]
+def _set_pinion(scene: Scene, line: Driveline, axle: CarriedAxle, root: str, turn: float) -> Remedy:
+    in_front = scene.xyz(line.joints[-1].point)[0] < scene.placement(axle.component).origin_mm[0]
     way = "higher" if (turn > 0) == in_front else "lower"
-    text = f"Set the pinion {{0}} {way} at rest: it then runs evenly enough wound up and on the overrun."
-    return Remedy(words(text, deg(abs(turn))), root, turned_about(pose, "pitch", turn))
+    said = words(f"Set the pinion {{0}} {way} at rest: it then runs evenly enough wound up and on the overrun.", deg(abs(turn)))
+    return Remedy(with_means(said, scene, axle, root, turn), root, turned_as_made(scene, root, turn))

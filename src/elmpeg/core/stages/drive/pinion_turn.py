@@ -6,7 +6,7 @@ import math
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Placed, Pose, compose, pose_of, rotation
-from elmpeg.core.base.quantities import Quantity, Words, deg, mm, words
+from elmpeg.core.base.quantities import Quantity, Words, deg, joined, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, norm, sub
 from elmpeg.core.build.drivelines import CarriedAxle, ControlLink
@@ -63,6 +63,13 @@ def turned_as_made(scene: Scene, component: str, pitch_deg: float) -> Pose:
         elif axle.kind == "four_link" and axle.lower and axle.lower.is_placed:
             about = scene.xyz(axle.lower.axle_point)
     return turned_at(scene, component, pitch_deg, about)
+
+
+def with_means(said: Words, scene: Scene, axle: CarriedAxle | None, root: str, pitch_deg: float) -> Words:
+    """A turn of an axle's pinion in words, and what to make for it where the axle is carried so that one knows."""
+    means = means_of(scene, axle, pitch_deg)[:1] if axle is not None and axle.component == root else ()
+    how = next((m for m in means if m.sound), None)
+    return joined(said, how.words) if how else said
 
 
 def _rolled_perches(axle: CarriedAxle, pitch_deg: float, pose: Pose) -> Means:
