@@ -8,8 +8,8 @@ from typing import get_args, get_type_hints
 from elmpeg.core.base.declared import Frozen, SignedBy, all_records, declared
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.drivelines import LineDecision
-from elmpeg.core.build.pieces import Between
+from elmpeg.core.build.drivelines import LineDecision, OrderStep
+from elmpeg.core.build.pieces import Between, Sending
 from elmpeg.core.build.signers import ELSEWHERE, signed_here
 from elmpeg.core.build.stands import StandTick
 from elmpeg.core.evaluation.evaluate import evaluate
@@ -181,6 +181,26 @@ class Forged(WithShop):
                 self.assertFalse(any("takes that back" in e.message for e in refusals(self.whole, made, Doer("Orla Fennick", True))))
                 if sum(other.at == one.at for other in signatures(self.whole)) == 1:
                     self.assertFalse(any("takes that back" in e.message for e in refusals(self.whole, made, Doer(one.name, False))))
+
+    def test_nobody_checks_what_they_drafted_themselves(self):
+        order = next(o for o in self.whole.orders if o.steps)
+        own = replace(
+            order, id="own-order", final=None, figures=(), steps=(OrderStep("drafted", WIL, "now"), OrderStep("checked", WIL, "now"))
+        )
+        said = self.refused(replace(self.whole, orders=(*self.whole.orders, own)), "a shaft order")
+        self.assertIn("is checked by who drafted it", said)
+        piece = self.whole.pieces[0]
+        sent = Sending("own-sending", "Cutter", "laser", "sent", WIL, "now", checked_by=f" {WIL.upper()} ")
+        pieces = (replace(piece, sendings=(*piece.sendings, sent)), *self.whole.pieces[1:])
+        self.refused(replace(self.whole, pieces=pieces), "a piece to a cutter, in other letters")
+        sent = replace(sent, checked_by=WIL)
+        pieces = (replace(piece, sendings=(*piece.sendings, sent)), *self.whole.pieces[1:])
+        self.assertIn("is checked by who drafted it", self.refused(replace(self.whole, pieces=pieces), "a piece to a cutter"))
+        # Who works alone says how they looked again; only saying it is not enough for who does not.
+        alone = replace(own, steps=(own.steps[0], replace(own.steps[1], alone="with another tape")))
+        made = replace(self.whole, orders=(*self.whole.orders, alone))
+        self.assertIn("works alone", self.refused(made, "said to be alone"))
+        self.assertEqual(refusals(self.whole, made, Doer(WIL, False, alone=True)), ())
 
     def test_what_a_colleague_wrote_down_stays_as_it_is(self):
         point = self.whole.point("LM-seat")

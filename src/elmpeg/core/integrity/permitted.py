@@ -17,6 +17,7 @@ from elmpeg.core.base.errors import FieldError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.entities import table_of
 from elmpeg.core.build.options import Option
+from elmpeg.core.build.signers import signed_here
 from elmpeg.core.integrity.signed import not_theirs
 
 LEADS_ONLY: dict[str, str] = {field: lead.said for field, lead in declared(Build, LeadOnly)}
@@ -103,16 +104,43 @@ def _signed(before: Build, after: Build, doer: Doer) -> Iterator[FieldError]:
 
 
 def _alone(before: Build, after: Build, doer: Doer) -> Iterator[FieldError]:
-    """Records of who checked their own work are made where nobody else could."""
+    """What a second person checks is not checked by who drafted it; records of who did their own once more are made where nobody
+    else could."""
     known = set(_checked_alone(before))
     if not doer.alone and any(one not in known for one in _checked_alone(after)):
         yield FieldError("alone", "only who works alone in a shop looks at their own work again; ask a second person")
+    stood = set(_checked_their_own(before))
+    for of, thing, key in _checked_their_own(after):
+        if (of, thing, key) not in stood:
+            yield FieldError(
+                of, f"{thing} is checked by who drafted it; a second person checks, or who works alone says how they looked again"
+            )
 
 
 def _checked_alone(build: Build) -> Iterator[object]:
     yield from ((o.id, s) for o in build.orders for s in o.steps if s.alone)
     yield from ((p.id, s.id, s.alone) for p in build.pieces for s in p.sendings if s.alone)
     yield from ((w.id, g) for w in build.weldments for g in w.gates if g.alone)
+
+
+def _checked_their_own(build: Build) -> Iterator[tuple[str, str, object]]:
+    """Checks of what the same person drafted, who does not say how they looked again: the list, what is checked, and which it is."""
+    for order in build.orders:
+        drafted = {s.person for s in order.steps if s.state == "drafted"}
+        yield from (("orders", f"Order {order.id}", s) for s in order.steps if s.state == "checked" and s.person in drafted and not s.alone)
+    for piece in build.pieces:
+        for sent in piece.sendings:
+            if signed_here(sent.checked_by) and _same(sent.checked_by, sent.by) and not sent.alone:
+                yield "pieces", _called(build, "pieces", piece), (sent.id, sent.checked_by)
+
+
+def _called(build: Build, of: str, thing: Any) -> str:
+    said: str = table_of(build)[of].called_with_noun(thing)
+    return said[:1].upper() + said[1:]
+
+
+def _same(one: str, other: str) -> bool:
+    return one.strip().casefold() == other.strip().casefold()
 
 
 def told(before: Build, after: Build) -> str:
