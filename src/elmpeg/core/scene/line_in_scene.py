@@ -249,20 +249,19 @@ class Lines:
         shape = (len(scenes), len(heights), -1)
         return StepsAt(heights, angles_between(axes_of(inputs, outputs, places)).reshape(shape), lengths_between(places).reshape(shape))
 
-    def loaded_peaks_with(self, root: str, poses: Sequence[Pose]) -> Array:
-        """The driven end's peak acceleration in the first scene, the greater of under drive and on the overrun, with a driving part
-        in each of some poses, rad/s². Raises InputError where the line cannot run, or without an axle."""
-        if self.axle is None:
-            raise InputError("axle", "say which axle the line follows")
+    def together_with(self, root: str, poses: Sequence[Pose]) -> LinesAt:
+        """Figures at rest, under drive and on the overrun in the first scene, with a driving part in each of some poses. Raises
+        InputError where the line cannot run."""
         inputs, outputs, places, centres = self._with(root, poses)
-        n, axes = len(poses), []
-        for turn in load_turns_deg(self.build, self.axle):
-            turned = np.broadcast_to(rotation(Pose(pitch_deg=turn)), (n, 3, 3))
-            axes.append(axes_of(*self._carried_along(turned, np.zeros((n, 3)), inputs, outputs, places.copy(), centres)))
+        n, axes = len(poses), [axes_of(inputs, outputs, places)]
+        if self.axle is not None:
+            for turn in load_turns_deg(self.build, self.axle):
+                turned = np.broadcast_to(rotation(Pose(pitch_deg=turn)), (n, 3, 3))
+                axes.append(axes_of(*self._carried_along(turned, np.zeros((n, 3)), inputs, outputs, places.copy(), centres)))
         kinds = tuple(j.kind for j in self.line.joints)
         found = bare_figures(_rpm(self.build, self.line), np.concatenate(axes), kinds, self.line.phases_deg)
-        peaks: Array = found.accels_rad_s2[:, -1].reshape(2, n).max(axis=0)
-        return peaks
+        drive, coast = (n, 2 * n) if self.axle is not None else (0, 0)
+        return LinesAt(places, *(_some(found, first, n) for first in (0, drive, coast)))
 
     def _with(self, root: str, poses: Sequence[Pose]) -> tuple[Array, Array, Array, Array]:
         """End axes, joints and the axle's centre in the first scene, a row a pose of a driving part that carries some of them."""

@@ -17,6 +17,7 @@ import numpy as np
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.later import Later
 from elmpeg.core.base.naming import of_whole
+from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.quantities import Quantity, Words, deg, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, outside, verdict_within
@@ -27,7 +28,7 @@ from elmpeg.core.judging.checks import Change, Check, Input, Remedy, RestsOn, ab
 from elmpeg.core.judging.doubt import NUDGE, Also, Nudged, caveat
 from elmpeg.core.judging.drafts import Draft, Judged, LineDraft
 from elmpeg.core.judging.judge import room_to_be_sure, told_near, with_verdict
-from elmpeg.core.judging.scatter import Array, Scatter, Size
+from elmpeg.core.judging.scatter import Array, Least, Scatter, Size
 from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
 from elmpeg.core.methods.driveline.line_motion import BareFigures, DrivelineMotion, LaidLine, RunFigures, driveline_motions, motion_of
@@ -121,6 +122,27 @@ def judged(scenes: list[Scene], line: Driveline, travel: bool = True) -> list[tu
         row += [Judged(d.code, d.unit, d.figure(found.through.steps), d.low, d.high) for d in found.through.drafts]
         rows.append(tuple(row))
     return rows
+
+
+def judged_with(scene: Scene, line: Driveline, root: str, poses: Sequence[Pose]) -> list[tuple[Judged, ...]]:
+    """A line's figures at rest against their bounds with a driving part in each of some poses: far quicker than as many scenes.
+
+    Raises InputError where it cannot run in one of them.
+    """
+    there = Lines([scene], line)
+    at, many = there.at_rest()[0], there.together_with(root, poses)
+    drafts = _drafted(line, at, None).drafts
+    values = np.stack([_sizes(d, at, d.many(many)) for d in drafts], axis=1).tolist()
+    return [tuple(Judged(d.code, d.unit, v, d.low, d.high) for d, v in zip(drafts, row, strict=True)) for row in values]
+
+
+def _sizes(draft: LineDraft, at: LineAt, answers: Array) -> Array:
+    """A draft's figure in many scenes: where its answers are the parts of a vector its size, of several the least."""
+    if answers.ndim == 1:
+        return answers
+    least = draft.parts is not None and isinstance(draft.parts(at), Least)
+    sizes: Array = np.min(answers, axis=1) if least else np.sqrt(np.einsum("ij,ij->i", answers, answers))
+    return sizes
 
 
 def told(scene: Scene, line: Driveline) -> tuple[Check, ...]:

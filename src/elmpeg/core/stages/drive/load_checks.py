@@ -140,7 +140,8 @@ class _PinionTurns:
 
     def _least(self, turns: list[float]) -> float:
         poses = [turned_as_made(self._scene, self._root, t) for t in turns]
-        return turns[int(np.argmin(self._there.loaded_peaks_with(self._root, poses)))]
+        many = self._there.together_with(self._root, poses)
+        return turns[int(np.argmin(np.maximum(many.drive.accels_rad_s2[:, -1], many.coast.accels_rad_s2[:, -1])))]
 
 
 def _load_scatter(scene: Scene, line: Driveline) -> Scatter:

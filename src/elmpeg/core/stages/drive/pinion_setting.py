@@ -7,19 +7,22 @@ own checks as judge, first bare, then with their doubt.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.quantities import deg, joined, plain, words
 from elmpeg.core.base.record import record
-from elmpeg.core.base.verdicts import outside
+from elmpeg.core.base.verdicts import margin_within, outside
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Check, Remedy
+from elmpeg.core.judging.drafts import Judged
+from elmpeg.core.judging.judge import room_to_be_sure
 from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene, root_of
-from elmpeg.core.stages.drive.line_checks import judged, line_checks
+from elmpeg.core.stages.drive.line_checks import judged_with, line_checks
 from elmpeg.core.stages.drive.load_checks import load_code
 from elmpeg.core.stages.drive.pinion_turn import turned_as_made, with_means
 
@@ -78,44 +81,79 @@ class _Turns:
     def __init__(self, scene: Scene, line: Driveline, root: str, checks: Sequence[Check], asked_by: tuple[str, ...]) -> None:
         self._scene, self._line, self._root, self._asked_by = scene, line, root, asked_by
         self._failed = {c.code for c in checks if c.verdict == "fails"}
+        sure, near = scene.build.limits.sure, scene.build.limits.joints.near_margin_deg
+        self._rooms = {
+            c.code: max(room_to_be_sure(c.sd or 0.0, sure), near if c.family == "joint" else 0.0) for c in checks if c.code in asked_by
+        }
+        self._bare = self._judged([sign * k for k in range(1, round(MOST_TURN_DEG / STEP_TURN_DEG) + 1) for sign in (1, -1)])
         self._seen: dict[int, _Turned] = {}
 
     def best(self) -> Setting | None:
         """The smallest turn of the best kind there is: all that failed holds, nothing of the line fails, what asks for it holds."""
-        steps = [sign * k for k in range(1, round(MOST_TURN_DEG / STEP_TURN_DEG) + 1) for sign in (1, -1)]
-        out = {step: bare for step, bare in zip(steps, self._outside(steps), strict=True) if bare is not None}
-        inside = [s for s in steps if out.get(s) == set()]
-        might = [s for s in steps if s in out and not out[s] & set(self._asked_by) and out[s] <= self._failed]
-        whole = next((s for s in inside if self._turned(s).mends_all), None)
-        whole = whole or next((s for s in inside if self._turned(s).mends and not self._turned(s).fails), None)
-        if whole is not None:
-            return Setting(self._root, whole * STEP_TURN_DEG, self._asked_by, whole * STEP_TURN_DEG)
-        some = next((s for s in might if self._turned(s).mends), None)
+
+        def told(step: int, whole: int | None, near: tuple[str, ...] = ()) -> Setting:
+            return Setting(self._root, step * STEP_TURN_DEG, self._asked_by, None if whole is None else whole * STEP_TURN_DEG, near)
+
+        for kind in (lambda t: t.mends_all, lambda t: t.mends and not t.fails):
+            whole = self._smallest(lambda out: out, kind)
+            if whole is not None:
+                return told(whole, whole)
+        some = self._smallest(self._in_the_way, lambda t: t.mends)
+        whole = self._smallest(lambda out: out, lambda t: not t.fails)
         if some is None:
             return None
-        whole = next((s for s in inside if not self._turned(s).fails), None)
-        if whole is None:
-            return Setting(self._root, some * STEP_TURN_DEG, self._asked_by, None)
-        near = self._turned(whole).near
-        return Setting(self._root, some * STEP_TURN_DEG, self._asked_by, whole * STEP_TURN_DEG, near)
+        return told(some, whole, self._turned(whole).near if whole is not None else ())
 
-    def _there(self, step: int) -> Scene:
-        return self._scene.with_pose(self._root, turned_as_made(self._scene, self._root, step * STEP_TURN_DEG))
+    def _in_the_way(self, out: set[str]) -> set[str]:
+        """Of what a turn leaves outside, what it must not."""
+        return {c for c in out if c in self._asked_by or c not in self._failed}
 
-    def _outside(self, steps: list[int]) -> list[set[str] | None]:
-        """What of the line at rest is outside at each turn, None where it cannot run: at many it costs little more than at one."""
+    def _smallest(self, bad: Callable[[set[str]], set[str]], good: Callable[[_Turned], bool]) -> int | None:
+        """The smallest good turn of those that leave nothing bad outside."""
+        clear = [s for s, row in self._bare.items() if not bad({j.code for j in row if outside(j.value, j.low, j.high)})]
+        found = [self._first([s for s in clear if s * sign > 0], good) for sign in (1, -1)]
+        return min((step for step in found if step is not None), key=abs, default=None)
+
+    def _first(self, steps: list[int], good: Callable[[_Turned], bool]) -> int | None:
+        """The first good one of some turns that grow: looked for in strides that double from where all that asks is inside by as
+        much as its doubt wants, then back; where no stride meets one, their middle is looked at too."""
+        if not steps:
+            return None
+        begin = next((n for n, s in enumerate(steps) if self._roomy(s)), 0)
+        at, last = begin, begin - 1
+        while at < len(steps) and not good(self._turned(steps[at])):
+            last, at = at, 2 * at + 1 - begin
+        if at >= len(steps):
+            at, last = len(steps) // 2, -1
+            if not good(self._turned(steps[at])):
+                return None
+        while at - last > 1:
+            middle = (last + at) // 2
+            last, at = (last, middle) if good(self._turned(steps[middle])) else (middle, at)
+        while at > 0 and good(self._turned(steps[at - 1])):
+            at -= 1
+        return steps[at]
+
+    def _roomy(self, step: int) -> bool:
+        return all(margin_within(j.value, j.low, j.high) >= self._rooms[j.code] for j in self._bare[step] if j.code in self._rooms)
+
+    def _pose(self, step: int) -> Pose:
+        return turned_as_made(self._scene, self._root, step * STEP_TURN_DEG)
+
+    def _judged(self, steps: list[int]) -> dict[int, tuple[Judged, ...]]:
+        """The line's bare figures at rest at each turn at which it can run: at many it costs little more than at one."""
         try:
-            rows = judged([self._there(s) for s in steps], self._line, travel=False)
+            rows = judged_with(self._scene, self._line, self._root, [self._pose(s) for s in steps])
         except InputError:
             if len(steps) == 1:
-                return [None]
+                return {}
             half = len(steps) // 2
-            return [*self._outside(steps[:half]), *self._outside(steps[half:])]
-        return [{j.code for j in row if outside(j.value, j.low, j.high)} for row in rows]
+            return self._judged(steps[:half]) | self._judged(steps[half:])
+        return dict(zip(steps, rows, strict=True))
 
     def _turned(self, step: int) -> _Turned:
         if step not in self._seen:
-            checks = line_checks(self._there(step), self._line).checks
+            checks = line_checks(self._scene.with_pose(self._root, self._pose(step)), self._line).checks
             after = {c.code: c.verdict for c in checks}
             fails = frozenset(code for code, verdict in after.items() if verdict == "fails")
             mends = all(after.get(code) == "holds" for code in self._asked_by) and fails <= self._failed

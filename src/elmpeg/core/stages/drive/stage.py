@@ -20,7 +20,10 @@ def _line(scene: Scene, line: Driveline) -> Findings:
 
 def _line_sits(scene: Scene, line: Driveline) -> tuple[object, ...]:
     axle = axle_of(scene.build, line)
-    points = (*(j.point for j in line.joints), *(p for p in (carried_at(axle) if axle else ()) if p))
+    # Whatever carries what is turned is asked how it is turned.
+    turned = (scene.root(scene.declared(line.joints[-1].point).on), axle and axle.component)
+    carrying = [a for a in scene.build.axles if a.component in turned or a is axle]
+    points = (*(j.point for j in line.joints), *dict.fromkeys(p for a in carrying for p in (*carried_at(a), a.seat_point) if p))
     return (*roots_of(scene, points), scene.placement(axle.component) if axle else None)
 
 
