@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
 from typing import Any
-from urllib.parse import parse_qsl, quote, urlencode, urlsplit
+from urllib.parse import parse_qsl, quote, unquote, urlencode, urlsplit
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
@@ -23,6 +23,7 @@ from elmpeg.store.builds import Author, Conflict
 from elmpeg.store.shop_record import PAPER_MM
 from elmpeg.web.clashes import ClashRow, in_words
 from elmpeg.web.outcome import Outcome
+from elmpeg.web.parts import Asked, answer
 from elmpeg.web.refusals import told_beside_fields
 from elmpeg.web.shop import Shop
 from elmpeg.web.showing import Show
@@ -147,6 +148,19 @@ class Desk:
         if errors:
             page, loose = told_beside_fields(page, errors, acted, self.form)
         page = page.replace(LOOSE_MARK, self.shop.templates.get_template("shell/_refused.html").render(loose=loose))
+        shown = getattr(context.get("page"), "head", None)
+        said = self.request.headers.get
+        page = answer(
+            self.shop.shown_pages,
+            page,
+            Asked(
+                self.session.csrf,
+                name,
+                said("X-Page", "") if htmx else "",
+                tuple(unquote(said("X-Within", "")).split(",")),
+                str(shown.number) if shown is not None else "",
+            ),
+        )
         # The browser is shown refusals as pages; their status says what they are.
         return HTMLResponse(page, status_code=outcome.status, headers={"Cache-Control": "no-store", "Vary": "HX-Request"})
 

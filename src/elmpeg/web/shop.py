@@ -41,6 +41,7 @@ from elmpeg.web.form_tags import PlainForms
 from elmpeg.web.held_files import HeldFiles
 from elmpeg.web.jobs import Jobs
 from elmpeg.web.mesh_imports import MeshImports
+from elmpeg.web.parts import END, ShownPages, part
 from elmpeg.web.settings import Settings
 from elmpeg.web.stage_list import STAGES
 from elmpeg.web.streams import Hub
@@ -116,6 +117,7 @@ class Shop:
     bench: Bench = field(default_factory=dict)
     last_sequence: dict[int, int] = field(default_factory=dict)
     check_rows: KeptRows = field(default_factory=KeptRows)
+    shown_pages: ShownPages = field(default_factory=ShownPages)
     url: Addresses = field(default_factory=lambda: Addresses())
     laid: dict[tuple[str, tuple[Mark, ...]], Laid] = field(default_factory=dict)
     page_routes: list[APIRoute] = field(default_factory=list)
@@ -196,6 +198,8 @@ def templates() -> Environment:
     env.globals["stages"] = STAGES
     env.globals["kinds"] = KINDS
     env.globals["zip"] = zip
+    env.globals["page_part"] = part
+    env.globals["page_part_end"] = END
     env.globals["cautions_of"] = cautions_of
     env.tests["signed_here"] = signed_here
     env.filters["points_of"] = lambda check: check.ids("points")

@@ -164,21 +164,22 @@ class _Drawing:
 
     def markup(self) -> Markup:
         p = self.p
+        points = self._points()
         body = [
-            *self._ground(),
-            *self._grid(),
-            *self._wheels(),
-            *self._structure(),
-            *self._ghosts(),
+            self._layer("back", [*self._ground(), *self._grid(), *self._wheels(), *self._structure()]),
+            self._layer("ghosts", self._ghosts()),
             *self._components(),
             *self._mounts(),
-            *self._lines(),
-            *self._rooms(),
-            *self._points(),
-            *self._datum(),
-            *self._scale_bar(),
+            self._layer("lines", self._lines()),
+            self._layer("rooms", self._rooms()),
+            self._layer("points", [p for on, p in points if on == VEHICLE]),
+            *(
+                self._layer(f"points-{root}", [p for on, p in points if on == root])
+                for root in dict.fromkeys(on for on, _ in points if on != VEHICLE)
+            ),
+            self._layer("scale", [*self._datum(), *self._scale_bar()]),
         ]
-        body += self._labels(self.sheet.place(self._wanted()))
+        body.append(self._layer("labels", self._labels(self.sheet.place(self._wanted()))))
         w = p.window
         return svg.sheet(
             p.width_px,
@@ -190,6 +191,10 @@ class _Drawing:
             data_px_per_mm=f"{p.px_per_mm:.6f}",
             data_window=f"{w.left_mm:.1f},{w.bottom_mm:.1f},{w.right_mm:.1f},{w.top_mm:.1f}",
         )
+
+    def _layer(self, name: str, drawn: list[str]) -> str:
+        """What changes together, as a part of the page."""
+        return svg.page_part(svg.element("g", *drawn, id=f"{self.p.view}-{name}"), f"{self.p.view}-{name}")
 
     def _flat(self, outline: tuple[tuple[float, float], ...]) -> list[Pixel]:
         return [self.p.flat(uv) for uv in outline]
@@ -283,18 +288,20 @@ class _Drawing:
                     sheet.cover([flat], cost)
                     inner.append(svg.polygon(flat, "solid"))
             shapes.append(svg.element("g", svg.title(component.name), *inner, data_component=component.id, class_="component"))
-        return svg.element("g", *shapes, data_assembly=root_id, class_=f"assembly {state}")
+        name = f"{self.p.view}-part-{root_id}"
+        return svg.page_part(svg.element("g", *shapes, id=name, data_assembly=root_id, class_=f"assembly {state}"), name)
 
     def _mounts(self) -> list[str]:
         drawn = []
         for state in self.evaluation.of(MountState):
             seat, foot = self.p.of(state.seat_mm), self.p.of(state.geometry.component_point_mm)
-            drawn.append(svg.line(seat, foot, "leg"))
+            of_it = [svg.line(seat, foot, "leg")]
             if state.filled_mm:
                 top = self.p.of(add(state.seat_mm, scale(state.seat_axis, state.filled_mm)))
-                drawn.append(svg.line(seat, top, "stack"))
-            drawn.append(svg.element("rect", x=seat[0] - 4.5, y=seat[1] - 4.5, width=9.0, height=9.0, class_="seat"))
-            drawn.append(svg.element("circle", cx=foot[0], cy=foot[1], r=3.5, class_="foot"))
+                of_it.append(svg.line(seat, top, "stack"))
+            of_it.append(svg.element("rect", x=seat[0] - 4.5, y=seat[1] - 4.5, width=9.0, height=9.0, class_="seat"))
+            of_it.append(svg.element("circle", cx=foot[0], cy=foot[1], r=3.5, class_="foot"))
+            drawn.append(self._layer(f"mount-{state.mount.id}", of_it))
             left = self.show.value(abs(state.left_over_mm), "mm")
             gap = "gap" if state.left_over_mm >= 0 else "interferes"
             after = "left over" if state.left_over_mm >= 0 else "too thick"
@@ -332,12 +339,13 @@ class _Drawing:
             self._label(middle, f"{name} {self.show.value(state.nearest.distance_mm, 'mm')}", state.verdict, code, "room")
         return drawn
 
-    def _points(self) -> list[str]:
+    def _points(self) -> list[tuple[str, str]]:
+        """Each point that nothing else shows, with the driving part that it goes with."""
         if not self.large:
             return []
         used = {j.point for line in self.build.drivelines for j in line.joints}
         used |= {p for m in self.build.mounts for p in (m.component_point, m.seat_point)}
-        return [self._point(point) for point in self.build.points if point.id not in used]
+        return [(self.roots.get(p.on, VEHICLE), self._point(p)) for p in self.build.points if p.id not in used]
 
     def _point(self, point: Point) -> str:
         x, y = self.p.of(self.points[point.id])

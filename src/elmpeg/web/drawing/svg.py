@@ -9,6 +9,7 @@ from xml.sax.saxutils import escape, quoteattr
 from markupsafe import Markup
 
 from elmpeg.figures.projection import Pixel
+from elmpeg.web.parts import END, part
 
 
 def element(name: str, *children: str, **attributes: object) -> str:
@@ -38,6 +39,11 @@ def _quoted(text: str) -> str:
 def number(value: float) -> str:
     """A coordinate to a twentieth of a pixel."""
     return f"{value:.2f}".rstrip("0").rstrip(".")
+
+
+def page_part(drawn: str, name: str) -> str:
+    """An element, which has this id, as a part of the page that it is on."""
+    return f"{part(name)}{drawn}{END}"
 
 
 def points(path: Iterable[Pixel]) -> str:

@@ -294,3 +294,66 @@
   });
   document.addEventListener("htmx:afterRequest", (event) => { const waits = of(event); if (waits) waits.hidden = true; });
 })();
+
+// An answer may be the parts of the page that changed and no more: each takes the place of the one with its name, and what it
+// says is as it was stays. What is asked for says which page is there, and around which part it was pressed.
+(() => {
+  const shell = () => document.getElementById("shell");
+  const before = new Set();
+  let gone = false;
+  // What stays stands for itself; where another element of its kind came to be held against it, it is written out.
+  const stays = (now) => now.dataset && now.dataset.same !== undefined;
+  const writtenOut = (now) => {
+    const own = document.getElementById(now.id);
+    for (const { name, value } of own.attributes) now.setAttribute(name, value);
+    now.replaceChildren(...[...own.childNodes].map((child) => child.cloneNode(true)));
+    now.removeAttribute("data-same");
+    return true;
+  };
+  const callbacks = {
+    beforeNodeMorphed: (there, now) => !stays(now) || (there.id !== now.id && writtenOut(now)),
+    beforeNodeAdded: (now) => !stays(now) || writtenOut(now),
+  };
+  const put = (part) => {
+    const there = document.getElementById(part.id);
+    const lost = !there || [...part.querySelectorAll("[data-same]")].some((e) => !document.getElementById(e.id));
+    if (lost) gone = true; else Idiomorph.morph(there, part, { morphStyle: "outerHTML", callbacks });
+  };
+  // Where something is not there that should have stayed, the page is asked for whole.
+  const again = () => {
+    if (!gone) return;
+    gone = false;
+    shell().dataset.page = "";
+    setTimeout(() => htmx.ajax("GET", location.href, { source: document.body, target: "#shell", swap: "morph:outerHTML" }));
+  };
+  htmx.defineExtension("parts", {
+    handleSwap: (style, target, fragment) => {
+      const now = fragment.firstElementChild, here = shell();
+      if (!now || now.id !== "shell" || !here || target !== here) return false;
+      if (here.dataset.base && here.dataset.base !== now.dataset.base) before.add(here.dataset.base);
+      if (now.dataset.parts === undefined) {
+        if (!now.querySelector("[data-same]")) before.clear();
+        put(now);
+        again();
+        return [shell()];
+      }
+      const drawn = now.querySelector(":scope > svg[data-drawn]");
+      const parts = [...now.children].filter((e) => e !== drawn);
+      for (const part of [...parts, ...(drawn ? drawn.children : [])]) put(part);
+      for (const name of ["page", "base"]) here.dataset[name] = now.dataset[name];
+      for (const field of here.querySelectorAll("input[type=hidden][name=base]")) if (before.has(field.value)) field.value = now.dataset.base;
+      again();
+      return parts.map((part) => document.getElementById(part.id)).filter(Boolean);
+    },
+  });
+  document.addEventListener("htmx:configRequest", (event) => {
+    const { headers, parameters, elt } = event.detail, here = shell();
+    if (!here || !here.dataset.page) return;
+    headers["X-Page"] = here.dataset.page;
+    const within = [];
+    for (let e = elt; e && e !== here; e = e.parentElement) if (e.id) within.push(e.id);
+    headers["X-Within"] = encodeURIComponent(within.join(","));
+    // What was not drawn again still bears the revision that it was drawn at.
+    if (before.has(String(parameters.base)) && here.dataset.base) parameters.base = here.dataset.base;
+  });
+})();

@@ -108,7 +108,9 @@
     if (!done.part) { redrawSoon(done.svg); return; }
     const [u, v] = AXES[done.view];
     if (done.shift[0] || done.shift[1])
-      ask("POST", stage().dataset.moveUrl, { do: "drag", [`d${u}_mm`]: done.shift[0], [`d${v}_mm`]: done.shift[1] });
+      // A drag that was refused left the part where it was, and its drawing is not sent again.
+      ask("POST", stage().dataset.moveUrl, { do: "drag", [`d${u}_mm`]: done.shift[0], [`d${v}_mm`]: done.shift[1] })
+        .then(() => done.part.removeAttribute("transform"));
     else done.part.removeAttribute("transform");
   };
   document.addEventListener("pointerup", drop);
