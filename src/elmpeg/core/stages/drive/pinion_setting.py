@@ -7,6 +7,7 @@ own checks as judge, first bare, then with their doubt.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
@@ -16,6 +17,7 @@ from elmpeg.core.base.quantities import deg, joined, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import margin_within, outside
 from elmpeg.core.build.drivelines import Driveline
+from elmpeg.core.build.limits import Limits
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Check, Remedy
 from elmpeg.core.judging.drafts import Judged
@@ -28,6 +30,8 @@ from elmpeg.core.stages.drive.pinion_turn import turned_as_made, with_means
 
 MOST_TURN_DEG, STEP_TURN_DEG = 8.0, 0.1
 """How far a turn is looked for, and how finely it is told."""
+BEYOND = (0, 1, 3, 7)
+GROW_AS_SQUARES = ("rad_s2", "pct")
 
 
 @record
@@ -80,12 +84,10 @@ class _Turns:
 
     def __init__(self, scene: Scene, line: Driveline, root: str, checks: Sequence[Check], asked_by: tuple[str, ...]) -> None:
         self._scene, self._line, self._root, self._asked_by = scene, line, root, asked_by
-        self._failed = {c.code for c in checks if c.verdict == "fails"}
-        sure, near = scene.build.limits.sure, scene.build.limits.joints.near_margin_deg
-        self._rooms = {
-            c.code: max(room_to_be_sure(c.sd or 0.0, sure), near if c.family == "joint" else 0.0) for c in checks if c.code in asked_by
-        }
+        self._failed = {c.code: c for c in checks if c.verdict == "fails"}
+        self._rooms = {code: _room(c, scene.build.limits) for code, c in self._failed.items()}
         self._bare = self._judged([sign * k for k in range(1, round(MOST_TURN_DEG / STEP_TURN_DEG) + 1) for sign in (1, -1)])
+        self._out = {s: {j.code for j in row if outside(j.value, j.low, j.high)} for s, row in self._bare.items()}
         self._seen: dict[int, _Turned] = {}
 
     def best(self) -> Setting | None:
@@ -94,48 +96,31 @@ class _Turns:
         def told(step: int, whole: int | None, near: tuple[str, ...] = ()) -> Setting:
             return Setting(self._root, step * STEP_TURN_DEG, self._asked_by, None if whole is None else whole * STEP_TURN_DEG, near)
 
-        for kind in (lambda t: t.mends_all, lambda t: t.mends and not t.fails):
-            whole = self._smallest(lambda out: out, kind)
-            if whole is not None:
-                return told(whole, whole)
-        some = self._smallest(self._in_the_way, lambda t: t.mends)
-        whole = self._smallest(lambda out: out, lambda t: not t.fails)
+        asked = set(self._asked_by)
+        inside = [s for s, out in self._out.items() if not out]
+        whole = self._first(inside, set(self._failed), lambda t: t.mends_all)
+        if whole is None:
+            whole = self._first(inside, asked, lambda t: t.mends and not t.fails)
+        if whole is not None:
+            return told(whole, whole)
+        might = [s for s, out in self._out.items() if not out & asked and out <= self._failed.keys()]
+        some = self._first(might, asked, lambda t: t.mends)
         if some is None:
             return None
+        whole = self._first(inside, set(), lambda t: not t.fails)
         return told(some, whole, self._turned(whole).near if whole is not None else ())
 
-    def _in_the_way(self, out: set[str]) -> set[str]:
-        """Of what a turn leaves outside, what it must not."""
-        return {c for c in out if c in self._asked_by or c not in self._failed}
-
-    def _smallest(self, bad: Callable[[set[str]], set[str]], good: Callable[[_Turned], bool]) -> int | None:
-        """The smallest good turn of those that leave nothing bad outside."""
-        clear = [s for s, row in self._bare.items() if not bad({j.code for j in row if outside(j.value, j.low, j.high)})]
-        found = [self._first([s for s in clear if s * sign > 0], good) for sign in (1, -1)]
-        return min((step for step in found if step is not None), key=abs, default=None)
-
-    def _first(self, steps: list[int], good: Callable[[_Turned], bool]) -> int | None:
-        """The first good one of some turns that grow: looked for in strides that double from where all that asks is inside by as
-        much as its doubt wants, then back; where no stride meets one, their middle is looked at too."""
-        if not steps:
+    def _first(self, steps: list[int], roomy: set[str], good: Callable[[_Turned], bool]) -> int | None:
+        """The first good one of some turns that grow. One costs as much as the line itself: looked at is first that at which what is
+        to hold is inside by as much as its doubt wants, and a few beyond it."""
+        first = next((n for n, s in enumerate(steps) if self._is_roomy(s, roomy)), None)
+        if first is None:
             return None
-        begin = next((n for n, s in enumerate(steps) if self._roomy(s)), 0)
-        at, last = begin, begin - 1
-        while at < len(steps) and not good(self._turned(steps[at])):
-            last, at = at, 2 * at + 1 - begin
-        if at >= len(steps):
-            at, last = len(steps) // 2, -1
-            if not good(self._turned(steps[at])):
-                return None
-        while at - last > 1:
-            middle = (last + at) // 2
-            last, at = (last, middle) if good(self._turned(steps[middle])) else (middle, at)
-        while at > 0 and good(self._turned(steps[at - 1])):
-            at -= 1
-        return steps[at]
+        on = [s for s in steps[first:] if s * steps[first] > 0]
+        return next((s for s in (on[k] for k in BEYOND if k < len(on)) if good(self._turned(s))), None)
 
-    def _roomy(self, step: int) -> bool:
-        return all(margin_within(j.value, j.low, j.high) >= self._rooms[j.code] for j in self._bare[step] if j.code in self._rooms)
+    def _is_roomy(self, step: int, codes: set[str]) -> bool:
+        return all(margin_within(j.value, j.low, j.high) >= self._rooms[j.code] for j in self._bare[step] if j.code in codes)
 
     def _pose(self, step: int) -> Pose:
         return turned_as_made(self._scene, self._root, step * STEP_TURN_DEG)
@@ -156,7 +141,7 @@ class _Turns:
             checks = line_checks(self._scene.with_pose(self._root, self._pose(step)), self._line).checks
             after = {c.code: c.verdict for c in checks}
             fails = frozenset(code for code, verdict in after.items() if verdict == "fails")
-            mends = all(after.get(code) == "holds" for code in self._asked_by) and fails <= self._failed
+            mends = all(after.get(code) == "holds" for code in self._asked_by) and fails <= self._failed.keys()
             mends_all = mends and all(after.get(code) == "holds" for code in self._failed)
             near = tuple(c.name for c in checks if c.code in self._asked_by and c.verdict != "holds")
             self._seen[step] = _Turned(fails, mends, mends_all, near)
@@ -172,6 +157,17 @@ class _Turned:
     mends: bool
     mends_all: bool
     near: tuple[str, ...]
+
+
+def _room(check: Check, limits: Limits) -> float:
+    """How far inside its limit a check that fails must come to hold."""
+    room = room_to_be_sure(check.sd or 0.0, limits.sure)
+    if check.family == "joint":
+        return max(room, limits.joints.near_margin_deg)
+    if check.unit in GROW_AS_SQUARES and check.high and check.value:
+        # It grows as the square of how far the line is bent, and so its doubt as its root.
+        room *= math.sqrt(min(1.0, check.high / check.value))
+    return room
 
 
 def setting_remedy(scene: Scene, line: Driveline, setting: Setting) -> Remedy:
