@@ -385,11 +385,16 @@ class WorkedOutTogether(unittest.TestCase):
                     for t in (-4.0, -0.7, 0.0, 2.5)
                 ]
                 by_scene = judged([here.with_pose(root, p) for p in poses], line, travel=False)
-                for one, other in zip(judged_with(here, line, root, poses), by_scene, strict=True):
-                    self.assertGreater(len(one), 5)
-                    for a, b in zip(one, other, strict=True):
-                        self.assertEqual((a.code, a.low, a.high), (b.code, b.low, b.high))
-                        self.assertAlmostEqual(a.value, b.value, places=6)
+                places = [placed(p) for p in poses]
+                found = judged_with(here, line, root, np.array([p.rotation for p in places]), np.array([p.origin_mm for p in places]))
+                self.assertGreater(len(found.codes), 5)
+                for row, other in zip(found.values.tolist(), by_scene, strict=True):
+                    self.assertEqual(found.codes, tuple(j.code for j in other))
+                    for value, low, high, judged_there in zip(row, found.lows, found.highs, other, strict=True):
+                        self.assertAlmostEqual(value, judged_there.value, places=6)
+                        self.assertEqual(
+                            (low if np.isfinite(low) else None, high if np.isfinite(high) else None), (judged_there.low, judged_there.high)
+                        )
 
     def test_what_cannot_run_is_refused_and_not_drawn_wrong(self):
         made = build()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import replace
 from functools import cached_property, lru_cache
 from itertools import pairwise
@@ -249,11 +249,11 @@ class Lines:
         shape = (len(scenes), len(heights), -1)
         return StepsAt(heights, angles_between(axes_of(inputs, outputs, places)).reshape(shape), lengths_between(places).reshape(shape))
 
-    def together_with(self, root: str, poses: Sequence[Pose]) -> LinesAt:
-        """Figures at rest, under drive and on the overrun in the first scene, with a driving part in each of some poses. Raises
-        InputError where the line cannot run."""
-        inputs, outputs, places, centres = self._with(root, poses)
-        n, axes = len(poses), [axes_of(inputs, outputs, places)]
+    def together_with(self, root: str, rotations: Array, origins_mm: Array) -> LinesAt:
+        """Figures at rest, under drive and on the overrun in the first scene, with a driving part in each of some places (n x 3 x 3 and
+        n x 3). Raises InputError where the line cannot run."""
+        inputs, outputs, places, centres = self._with(root, rotations, origins_mm)
+        n, axes = len(origins_mm), [axes_of(inputs, outputs, places)]
         if self.axle is not None:
             for turn in load_turns_deg(self.build, self.axle):
                 turned = np.broadcast_to(rotation(Pose(pitch_deg=turn)), (n, 3, 3))
@@ -263,12 +263,11 @@ class Lines:
         drive, coast = (n, 2 * n) if self.axle is not None else (0, 0)
         return LinesAt(places, *(_some(found, first, n) for first in (0, drive, coast)))
 
-    def _with(self, root: str, poses: Sequence[Pose]) -> tuple[Array, Array, Array, Array]:
-        """End axes, joints and the axle's centre in the first scene, a row a pose of a driving part that carries some of them."""
-        scene, n = self.scenes[0], len(poses)
+    def _with(self, root: str, rotations: Array, origins: Array) -> tuple[Array, Array, Array, Array]:
+        """End axes, joints and the axle's centre in the first scene, a row a place of a driving part that carries some of them."""
+        scene, n = self.scenes[0], len(origins)
         before = scene.placement(root)
-        turns = np.array([rotation(pose) for pose in poses]) @ np.array(before.rotation).T
-        origins, was = np.array([[p.x_mm, p.y_mm, p.z_mm] for p in poses]), np.array(before.origin_mm)
+        turns, was = rotations @ np.array(before.rotation).T, np.array(before.origin_mm)
         held = [scene.root(scene.declared(j.point).on) == root for j in self.line.joints]
         inputs, outputs, places = (np.repeat(a[:1], n, axis=0) for a in (self._inputs, self._outputs, self._places))
         for k, on in enumerate(held):

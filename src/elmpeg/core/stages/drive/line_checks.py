@@ -17,7 +17,6 @@ import numpy as np
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.later import Later
 from elmpeg.core.base.naming import of_whole
-from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.quantities import Quantity, Words, deg, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, outside, verdict_within
@@ -124,16 +123,33 @@ def judged(scenes: list[Scene], line: Driveline, travel: bool = True) -> list[tu
     return rows
 
 
-def judged_with(scene: Scene, line: Driveline, root: str, poses: Sequence[Pose]) -> list[tuple[Judged, ...]]:
-    """A line's figures at rest against their bounds with a driving part in each of some poses: far quicker than as many scenes.
+@record
+class JudgedRows:
+    """A line's figures at rest in many places: places x figures, with each figure's code and bounds, infinite for none."""
+
+    codes: tuple[str, ...]
+    lows: Array
+    highs: Array
+    values: Array
+
+    @property
+    def margins(self) -> Array:
+        """Room of each to its nearer bound, negative outside."""
+        return np.minimum(self.values - self.lows, self.highs - self.values)
+
+
+def judged_with(scene: Scene, line: Driveline, root: str, rotations: Array, origins_mm: Array) -> JudgedRows:
+    """A line's figures at rest with a driving part in each of some places (n x 3 x 3, n x 3): far quicker than as many scenes.
 
     Raises InputError where it cannot run in one of them.
     """
     there = Lines([scene], line)
-    at, many = there.at_rest()[0], there.together_with(root, poses)
+    at, many = there.at_rest()[0], there.together_with(root, rotations, origins_mm)
     drafts = _drafted(line, at, None).drafts
-    values = np.stack([_sizes(d, at, d.many(many)) for d in drafts], axis=1).tolist()
-    return [tuple(Judged(d.code, d.unit, v, d.low, d.high) for d, v in zip(drafts, row, strict=True)) for row in values]
+    lows = np.array([-math.inf if d.low is None else d.low for d in drafts])
+    highs = np.array([math.inf if d.high is None else d.high for d in drafts])
+    values = np.stack([_sizes(d, at, d.many(many)) for d in drafts], axis=1)
+    return JudgedRows(tuple(d.code for d in drafts), lows, highs, values)
 
 
 def _sizes(draft: LineDraft, at: LineAt, answers: Array) -> Array:

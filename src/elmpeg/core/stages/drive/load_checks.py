@@ -19,7 +19,7 @@ from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.scene.line_in_scene import LineAt, Lines, LinesAt, axle_of
 from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.stages.drive.line_shaking import Shaking, columns
-from elmpeg.core.stages.drive.pinion_turn import turned_as_made, with_means
+from elmpeg.core.stages.drive.pinion_turn import turned_as_made, turned_in_steps, with_means
 
 MOST_TURN_DEG, COARSE_TURN_DEG, FINE_TURN_DEG, FINE_TURNS = 8.0, 0.5, 0.1, 5
 """How far a pinion's setting is looked for, and how finely it is told."""
@@ -139,8 +139,7 @@ class _PinionTurns:
         return self._least([near + k * FINE_TURN_DEG for k in range(-FINE_TURNS + 1, FINE_TURNS)])
 
     def _least(self, turns: list[float]) -> float:
-        poses = [turned_as_made(self._scene, self._root, t) for t in turns]
-        many = self._there.together_with(self._root, poses)
+        many = self._there.together_with(self._root, *turned_in_steps(self._scene, self._root, turns))
         return turns[int(np.argmin(np.maximum(many.drive.accels_rad_s2[:, -1], many.coast.accels_rad_s2[:, -1])))]
 
 

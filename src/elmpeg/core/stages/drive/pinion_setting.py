@@ -9,25 +9,29 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.quantities import deg, joined, plain, words
 from elmpeg.core.base.record import record
-from elmpeg.core.base.verdicts import margin_within, outside
+from elmpeg.core.base.verdicts import AT_LIMIT
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Check, Remedy
-from elmpeg.core.judging.drafts import Judged
 from elmpeg.core.judging.judge import room_to_be_sure
 from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene, root_of
-from elmpeg.core.stages.drive.line_checks import judged_with, line_checks
+from elmpeg.core.stages.drive.line_checks import JudgedRows, judged_with, line_checks
 from elmpeg.core.stages.drive.load_checks import load_code
-from elmpeg.core.stages.drive.pinion_turn import turned_as_made, with_means
+from elmpeg.core.stages.drive.pinion_turn import turned_as_made, turned_in_steps, with_means
 
+Rows = NDArray[np.intp]
 MOST_TURN_DEG, STEP_TURN_DEG = 8.0, 0.1
 """How far a turn is looked for, and how finely it is told."""
 BEYOND = (0, 1, 3, 7)
@@ -76,7 +80,10 @@ def pinion_setting(scene: Scene, line: Driveline, checks: Sequence[Check]) -> Se
     asking = asking or [c for c in checks if c.verdict == "fails" and c.family == "layout"]
     if not asking:
         return None
-    return _Turns(scene, line, root, checks, tuple(c.code for c in asking)).best()
+    try:
+        return _Turns(scene, line, root, checks, tuple(c.code for c in asking)).best()
+    except InputError:
+        return None
 
 
 class _Turns:
@@ -86,8 +93,9 @@ class _Turns:
         self._scene, self._line, self._root, self._asked_by = scene, line, root, asked_by
         self._failed = {c.code: c for c in checks if c.verdict == "fails"}
         self._rooms = {code: _room(c, scene.build.limits) for code, c in self._failed.items()}
-        self._bare = self._judged([sign * k for k in range(1, round(MOST_TURN_DEG / STEP_TURN_DEG) + 1) for sign in (1, -1)])
-        self._out = {s: {j.code for j in row if outside(j.value, j.low, j.high)} for s, row in self._bare.items()}
+        self._steps = [sign * k for k in range(1, round(MOST_TURN_DEG / STEP_TURN_DEG) + 1) for sign in (1, -1)]
+        self._steps, rows = self._judged(self._steps)
+        self._codes, self._margins = rows.codes, rows.margins
         self._seen: dict[int, _Turned] = {}
 
     def best(self) -> Setting | None:
@@ -97,44 +105,53 @@ class _Turns:
             return Setting(self._root, step * STEP_TURN_DEG, self._asked_by, None if whole is None else whole * STEP_TURN_DEG, near)
 
         asked = set(self._asked_by)
-        inside = [s for s, out in self._out.items() if not out]
+        out = self._margins < -AT_LIMIT
+        inside = np.flatnonzero(~out.any(axis=1))
         whole = self._first(inside, set(self._failed), lambda t: t.mends_all)
         if whole is None:
             whole = self._first(inside, asked, lambda t: t.mends and not t.fails)
         if whole is not None:
             return told(whole, whole)
-        might = [s for s, out in self._out.items() if not out & asked and out <= self._failed.keys()]
+        must = [k for k, code in enumerate(self._codes) if code in asked or code not in self._failed]
+        might = np.flatnonzero(~out[:, must].any(axis=1))
         some = self._first(might, asked, lambda t: t.mends)
         if some is None:
             return None
         whole = self._first(inside, set(), lambda t: not t.fails)
         return told(some, whole, self._turned(whole).near if whole is not None else ())
 
-    def _first(self, steps: list[int], roomy: set[str], good: Callable[[_Turned], bool]) -> int | None:
+    def _first(self, among: Rows, roomy: set[str], good: Callable[[_Turned], bool]) -> int | None:
         """The first good one of some turns that grow. One costs as much as the line itself: looked at is first that at which what is
         to hold is inside by as much as its doubt wants, and a few beyond it."""
-        first = next((n for n, s in enumerate(steps) if self._is_roomy(s, roomy)), None)
-        if first is None:
+        held = [k for k, code in enumerate(self._codes) if code in roomy]
+        rooms = np.array([self._rooms[self._codes[k]] for k in held])
+        enough = among[(self._margins[among][:, held] >= rooms).all(axis=1)]
+        if not len(enough):
             return None
-        on = [s for s in steps[first:] if s * steps[first] > 0]
+        first = self._steps[enough[0]]
+        on = [s for s in (self._steps[k] for k in among) if s * first > 0 and abs(s) >= abs(first)]
         return next((s for s in (on[k] for k in BEYOND if k < len(on)) if good(self._turned(s))), None)
-
-    def _is_roomy(self, step: int, codes: set[str]) -> bool:
-        return all(margin_within(j.value, j.low, j.high) >= self._rooms[j.code] for j in self._bare[step] if j.code in codes)
 
     def _pose(self, step: int) -> Pose:
         return turned_as_made(self._scene, self._root, step * STEP_TURN_DEG)
 
-    def _judged(self, steps: list[int]) -> dict[int, tuple[Judged, ...]]:
+    def _judged(self, steps: list[int]) -> tuple[list[int], JudgedRows]:
         """The line's bare figures at rest at each turn at which it can run: at many it costs little more than at one."""
         try:
-            rows = judged_with(self._scene, self._line, self._root, [self._pose(s) for s in steps])
+            places = turned_in_steps(self._scene, self._root, [step * STEP_TURN_DEG for step in steps])
+            return steps, judged_with(self._scene, self._line, self._root, *places)
         except InputError:
             if len(steps) == 1:
-                return {}
-            half = len(steps) // 2
-            return self._judged(steps[:half]) | self._judged(steps[half:])
-        return dict(zip(steps, rows, strict=True))
+                raise
+        runs, rows = [], []
+        for half in (steps[: len(steps) // 2], steps[len(steps) // 2 :]):
+            with suppress(InputError):
+                ran, found = self._judged(half)
+                runs += ran
+                rows.append(found)
+        if not rows:
+            raise InputError("line", "cannot run with its pinion turned")
+        return runs, replace(rows[0], values=np.concatenate([r.values for r in rows]))
 
     def _turned(self, step: int) -> _Turned:
         if step not in self._seen:

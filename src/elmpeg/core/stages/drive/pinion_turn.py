@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Placed, Pose, compose, pose_of, rotation
@@ -14,6 +18,7 @@ from elmpeg.core.methods.driveline.shaft_tubes import perch_rise_mm
 from elmpeg.core.methods.fastening.fasteners import thread
 from elmpeg.core.scene.scene import Scene
 
+Array = NDArray[np.float64]
 LEAST_ENGAGED_D = 1.0
 """Thread left in a steel rod end, in its diameters: the usual least for steel in steel."""
 
@@ -55,14 +60,25 @@ def turned_as_made(scene: Scene, component: str, pitch_deg: float) -> Pose:
     """A part's pose after its front side has come up by so much the way it is done first: an axle in its perches about its middle,
     by a wedge about its spring's seat, by its upper links about the lower ones' end; what is carried by nothing about its own origin.
     """
+    return turned_at(scene, component, pitch_deg, _stays(scene, component))
+
+
+def turned_in_steps(scene: Scene, component: str, pitches_deg: Sequence[float]) -> tuple[Array, Array]:
+    """Where a part is after each of some turns, as ``turned_as_made``: rotations, n x 3 x 3, and origins, n x 3, mm."""
+    where, about = scene.placement(component), np.array(_stays(scene, component))
+    turns = np.array([rotation(Pose(pitch_deg=pitch)) for pitch in pitches_deg])
+    return turns @ np.array(where.rotation), about + turns @ (np.array(where.origin_mm) - about)
+
+
+def _stays(scene: Scene, component: str) -> Vec3:
+    """The place about which a part turns the way it is done first."""
     axle = next((a for a in scene.build.axles if a.component == component), None)
-    about = scene.placement(component).origin_mm
     if axle is not None and axle.perches != "loose":
         if axle.kind == "leaf" and axle.perch_mm and axle.seat_point:
-            about = scene.xyz(axle.seat_point)
-        elif axle.kind == "four_link" and axle.lower and axle.lower.is_placed:
-            about = scene.xyz(axle.lower.axle_point)
-    return turned_at(scene, component, pitch_deg, about)
+            return scene.xyz(axle.seat_point)
+        if axle.kind == "four_link" and axle.lower and axle.lower.is_placed:
+            return scene.xyz(axle.lower.axle_point)
+    return scene.placement(component).origin_mm
 
 
 def with_means(said: Words, scene: Scene, axle: CarriedAxle | None, root: str, pitch_deg: float) -> Words:
