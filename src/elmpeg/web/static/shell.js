@@ -186,7 +186,9 @@
       if (needs && !e.hasAttribute("tabindex")) { e.tabIndex = 0; e.dataset.scrolls = "1"; } else if (!needs && e.dataset.scrolls) { e.removeAttribute("tabindex"); delete e.dataset.scrolls; }
     }
   };
-  for (const name of ["DOMContentLoaded", "htmx:afterSettle", "toggle"]) document.addEventListener(name, () => { settle(); scrolling(); }, true);
+  let later = 0;
+  const soon = () => { clearTimeout(later); later = setTimeout(scrolling, 100); };
+  for (const name of ["DOMContentLoaded", "htmx:afterSettle", "toggle"]) document.addEventListener(name, () => { settle(); soon(); }, true);
   window.addEventListener("resize", scrolling);
 })();
 
@@ -244,14 +246,18 @@
       leader.setAttribute("y2", dx || dy ? Math.min(Math.max(y1, top + dy), top + dy + h) : y2);
     });
   };
-  const readable = () => {
-    for (const svg of document.querySelectorAll("svg.view")) {
-      const m = svg.getScreenCTM();
-      if (!m || !m.d || !svg.getBoundingClientRect().width) continue;
-      const larger = LEAST_PX / (SMALLEST_IN_DRAWING_PX * Math.hypot(m.b, m.d));
-      if (larger > 1.001) svg.style.setProperty("--read", larger.toFixed(3)); else svg.style.removeProperty("--read");
-      apart(svg, Math.max(larger, 1));
-    }
+  // How large a drawing stands on the screen is told when it changes; asking for it would lay out the page once more.
+  const sizes = new WeakMap();
+  const fit = (svg) => {
+    const size = sizes.get(svg), box = svg.viewBox.baseVal;
+    if (!size || !size.width || !box.width) return;
+    const larger = LEAST_PX / (SMALLEST_IN_DRAWING_PX * Math.min(size.width / box.width, size.height / box.height));
+    if (larger > 1.001) svg.style.setProperty("--read", larger.toFixed(3)); else svg.style.removeProperty("--read");
+    apart(svg, Math.max(larger, 1));
+  };
+  const watch = new ResizeObserver((changed) => { for (const one of changed) { sizes.set(one.target, one.contentRect); fit(one.target); } });
+  const readable = () => { for (const svg of document.querySelectorAll("svg.view")) if (sizes.has(svg)) fit(svg); else watch.observe(svg); };
+  const entitle = () => {
     const titled = [];
     for (const e of document.querySelectorAll("#shell *:not(svg *)")) {
       if (e.tagName === "SELECT" ? !e.multiple : e.childElementCount === 0 || e.matches("summary, a, button, h1, h2, h3, label, span, strong, td")) {
@@ -271,8 +277,14 @@
     ruler.font = `${s.fontWeight} ${s.fontSize} ${s.fontFamily}`;
     return ruler.measureText(e.selectedOptions[0].textContent.trim()).width > e.clientWidth - parseFloat(s.paddingLeft) - parseFloat(s.paddingRight);
   };
-  let asked = 0;
-  const soon = () => { cancelAnimationFrame(asked); asked = requestAnimationFrame(readable); };
+  let asked = 0, later = 0;
+  // Drawings are readable when they are seen; what is cut off says so a moment after.
+  const soon = () => {
+    cancelAnimationFrame(asked);
+    asked = requestAnimationFrame(readable);
+    clearTimeout(later);
+    later = setTimeout(entitle, 150);
+  };
   window.addEventListener("load", soon);
   window.addEventListener("resize", soon);
   for (const name of ["htmx:afterSwap", "htmx:afterSettle", "change", "toggle"]) document.addEventListener(name, soon, true);
