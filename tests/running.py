@@ -6,6 +6,7 @@ import gc
 import io
 import multiprocessing
 import os
+import tempfile
 import time
 import traceback
 import unittest
@@ -19,6 +20,8 @@ SLOW_FIRST = ("browser", "test_cli", "web", "store")
 """Where a module takes longest: begun last, one of them would keep a single core busy at the end."""
 
 
+SHARED = "ELMPEG_TESTS_SHARED"
+"""Names the folder in which the workers of one run keep what each would otherwise make for itself."""
 RARELY = 50_000
 SOME_WAIT = 2
 """Workers beyond the cores: a test with a browser waits for it as much as it works."""
@@ -66,7 +69,11 @@ def main(folders: Sequence[str] = ()) -> int:
     """0 when all passed."""
     started = time.monotonic()
     outcomes = []
-    with ProcessPoolExecutor((os.cpu_count() or 1) + SOME_WAIT, multiprocessing.get_context("spawn")) as workers:
+    with (
+        tempfile.TemporaryDirectory() as shared,
+        ProcessPoolExecutor((os.cpu_count() or 1) + SOME_WAIT, multiprocessing.get_context("spawn")) as workers,
+    ):
+        os.environ[SHARED] = shared
         asked = {workers.submit(run, module): module for module in modules(folders)}
         for done in as_completed(asked):
             outcome = outcome_of(done)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
+import pickle
 import re
 import sqlite3
 import tempfile
@@ -17,6 +19,7 @@ import anyio
 from anyio.from_thread import BlockingPortal
 from argon2 import PasswordHasher
 from fastapi.testclient import TestClient
+from jinja2 import FileSystemBytecodeCache
 from sqlalchemy import Engine
 
 from elmpeg.demo.seed import PASSWORD, seed
@@ -26,17 +29,37 @@ from elmpeg.store.database import Database
 from elmpeg.web.app import make_app
 from elmpeg.web.security import COOKIE
 from elmpeg.web.settings import Settings
+from elmpeg.web.shop import templates
+from tests.running import SHARED
 
 SHM = Path("/dev/shm")
 IN_MEMORY = SHM if SHM.is_dir() and os.access(SHM, os.W_OK) else None
 """Where a shop of a test is kept: its disk need not outlive it."""
+if os.environ.get(SHARED):
+    templates().bytecode_cache = FileSystemBytecodeCache(os.environ[SHARED])
 QUICK = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 
 
+Seeded = tuple[bytes, dict[str, bytes], dict[str, str]]
+
+
 @cache
-def _seeded() -> tuple[bytes, dict[str, bytes], dict[str, str]]:
+def _seeded() -> Seeded:
     """The demo's database as one file's content, its photographs, and the secret of a browser that each person is signed in with;
-    filled once for all tests."""
+    filled once for all tests, by the worker that needs it first."""
+    shared = os.environ.get(SHARED)
+    if not shared:
+        return _filled()
+    with (Path(shared) / "lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        kept = Path(shared) / "seeded"
+        if not kept.exists():
+            kept.write_bytes(pickle.dumps(_filled()))
+        found: Seeded = pickle.loads(kept.read_bytes())
+        return found
+
+
+def _filled() -> Seeded:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "elmpeg.db"
         database = Database(path)

@@ -46,7 +46,7 @@ AGAIN = (
 # Each question to the browser takes as long as its answer: several are asked in one.
 STANDING = f"""async (theme) => {{
   document.documentElement.dataset.theme = theme;
-  await new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)));
+  await new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 50))));
   const asked = {GEOMETRY.strip().rstrip(";")};
   return asked();
 }}"""

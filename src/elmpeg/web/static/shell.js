@@ -283,7 +283,7 @@
     cancelAnimationFrame(asked);
     asked = requestAnimationFrame(readable);
     clearTimeout(later);
-    later = setTimeout(entitle, 150);
+    later = setTimeout(entitle, 20);
   };
   window.addEventListener("load", soon);
   window.addEventListener("resize", soon);
@@ -359,9 +359,10 @@
     },
   });
   document.addEventListener("htmx:configRequest", (event) => {
-    const { headers, parameters, elt } = event.detail, here = shell();
+    const { headers, parameters, elt, target } = event.detail, here = shell();
     if (!here || !here.dataset.page) return;
-    headers["X-Page"] = here.dataset.page;
+    // An emptied page, and one that goes in another place, is wanted whole.
+    if (target === here && here.childElementCount) headers["X-Page"] = here.dataset.page;
     const within = [];
     for (let e = elt; e && e !== here; e = e.parentElement) if (e.id) within.push(e.id);
     headers["X-Within"] = encodeURIComponent(within.join(","));
