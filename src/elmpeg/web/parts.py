@@ -24,6 +24,8 @@ MARKS = re.compile(r"<!--part:([^>]*)-->|<!--/part-->")
 TAG = re.compile(r"\s*<([a-z]+)")
 SHELL = "shell"
 """The part that is the page itself; around it is what only a browser that opens the page needs."""
+TOLD = "notices"
+"""The part that says what came of what was asked; it answers even where it says the same again."""
 BEARS = f'<div id="{SHELL}" '
 DRAWN = "g"
 """The kind of element that stands only within a drawing."""
@@ -157,7 +159,7 @@ def answer(pages: ShownPages, text: str, asked: Asked) -> str:
     if before is None or (before.session, before.template) != (asked.session, asked.template):
         return root.whole.replace(BEARS, bears, 1)
     within = next((name for name in asked.within if name in now and name != SHELL), "")
-    changed = {name for name, drawn in now.items() if name and (before.parts.get(name) != drawn or name == within)}
+    changed = {name for name, drawn in now.items() if name and (before.parts.get(name) != drawn or name in (within, TOLD))}
     found = list(_changed(root, changed))
     # What is within a drawing is read as such only within one.
     drawn = "".join(_with_stubs(one, changed) for one in found if one.tag == DRAWN)
