@@ -100,6 +100,9 @@ class SentForm:
         return score + (2 * here - len(asked)) / (len(asked) or 1)
 
 
+DRAWING = re.compile(r"<svg\b.*?</svg>", re.DOTALL)
+
+
 class Forms(HTMLParser):
     """The forms of a finished page, with the places of their parts."""
 
@@ -107,10 +110,9 @@ class Forms(HTMLParser):
 
     def __init__(self, page: str) -> None:
         super().__init__(convert_charrefs=True)
-        self._lines = [0]
-        for n, letter in enumerate(page):
-            if letter == "\n":
-                self._lines.append(n + 1)
+        # No form lies within a drawing, and drawings are half of some pages; after the last form comes none.
+        page = DRAWING.sub(lambda drawn: " " * len(drawn[0]), page[: page.rfind("</form>") + len("</form>")])
+        self._lines = [0, *(found.end() for found in re.finditer("\n", page))]
         self.forms: list[SentForm] = []
         self._open: list[Tag] = []
         self._form: SentForm | None = None
