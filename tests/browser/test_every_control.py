@@ -89,9 +89,9 @@ CHANGE = (
 }"""
 )
 BACK = """() => {""" + FIELDS + """return fields().filter((e) => e.matches('.is-unsent')).map(key); }"""
-THERE = """(k) => Boolean(document.querySelector(`[data-control="${k}"]`))"""
 OPERATE = """async ([k, choose]) => {
   const e = document.querySelector(`[data-control="${k}"]`);
+  if (!e) return null;
   for (let f = e.closest('details:not([open])'); f; f = f.parentElement.closest('details:not([open])')) f.open = true;
   if (!e.checkVisibility()) return { seen: false };
   // What an earlier press said is not this one's.
@@ -180,11 +180,12 @@ class EveryControl(OneShopCase):
     def operated(self, path, control, choose=""):
         """One control, operated, by what the page then is; None where it led to another page."""
         self.answers.clear()
-        if not self.page.evaluate(THERE, control["k"]):
-            # The page was drawn again meanwhile, as after a zoom.
-            control = next(c for c in self.page.evaluate(LIST) if kind_of(c) == kind_of(control))
         try:
             done = self.page.evaluate(OPERATE, [control["k"], choose])
+            while done is None:
+                # The page was drawn again meanwhile, as a moment after a zoom.
+                control = next(c for c in self.page.evaluate(LIST) if kind_of(c) == kind_of(control))
+                done = self.page.evaluate(OPERATE, [control["k"], choose])
         except Error as navigated:
             if not any(words in str(navigated) for words in ("context was destroyed", "navigat")):
                 raise
