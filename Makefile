@@ -29,6 +29,8 @@ quick: $(TOOLS)
 	@$(BIN)/python -m tests core store formats
 
 bench: $(TOOLS)
+	@tools/browser.sh
+	@$(BIN)/python -m benchmarks.in_browser
 	@$(BIN)/python -m benchmarks
 
 lint: $(TOOLS)

@@ -177,7 +177,7 @@ class OnTheScreens(unittest.TestCase):
         for words in (
             "4.1° is 1.1° over the 3.0° allowed",
             "Roll the pinion down 1.2°; the driven end then runs evenly enough wound up and on the overrun.",
-            "2.8° brings all of it inside, and leaves near: Rear shaft, rear pinion J2.",
+            "2.8° brings all of it inside its limits and leaves near: rear output J1, rear pinion J2, equal and opposite.",
             "seen from above",
             "Main cause of its doubt: rear pinion",
         ):

@@ -17,9 +17,9 @@ from starlette.datastructures import FormData
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.alone import AGAIN_WAYS
 from elmpeg.core.build.document import Build
-from elmpeg.formats.paper import Head
+from elmpeg.formats.paper import Head as PaperHead
 from elmpeg.store.accounts import BrowserSession, Person
-from elmpeg.store.builds import Author, Conflict
+from elmpeg.store.builds import Author, Conflict, Head
 from elmpeg.store.shop_record import PAPER_MM
 from elmpeg.web.clashes import ClashRow, in_words
 from elmpeg.web.outcome import Outcome
@@ -148,21 +148,15 @@ class Desk:
         if errors:
             page, loose = told_beside_fields(page, errors, acted, self.form)
         page = page.replace(LOOSE_MARK, self.shop.templates.get_template("shell/_refused.html").render(loose=loose))
-        shown = getattr(context.get("page"), "head", None)
-        said = self.request.headers.get
-        page = answer(
-            self.shop.shown_pages,
-            page,
-            Asked(
-                self.session.csrf,
-                name,
-                said("X-Page", "") if htmx else "",
-                tuple(unquote(said("X-Within", "")).split(",")),
-                str(shown.number) if shown is not None else "",
-            ),
-        )
+        page = answer(self.shop.shown_pages, page, self._asked(name, getattr(context.get("page"), "head", None)))
         # The browser is shown refusals as pages; their status says what they are.
         return HTMLResponse(page, status_code=outcome.status, headers={"Cache-Control": "no-store", "Vary": "HX-Request"})
+
+    def _asked(self, template: str, head: Head | None) -> Asked:
+        """Where an answer goes, as the browser says that asked for it; one that opens a page has none before it."""
+        said = self.request.headers if self.request.headers.get("HX-Request") == "true" else {}
+        within = tuple(unquote(said.get("X-Within", "")).split(","))
+        return Asked(self.session.csrf, template, said.get("X-Page", ""), within, str(head.number) if head is not None else "")
 
     def _with_later(self, outcome: Outcome, page: Any) -> Outcome:
         """An outcome that also names what others saved since, where the page shows that too."""
@@ -177,7 +171,7 @@ class Desk:
     def _clashes(self, conflict: Conflict | None) -> list[ClashRow]:
         return in_words(conflict, self.show) if conflict else []
 
-    def paper(self, title: str, build_id: str = "", option_id: str = "") -> Head:
+    def paper(self, title: str, build_id: str = "", option_id: str = "") -> PaperHead:
         """What a printed sheet says on every page: of which build, option and revision, by whom, when; on the shop's paper."""
         record, of = self.shop.records.get(), "Not of any build"
         if build_id:
@@ -186,7 +180,7 @@ class Desk:
             of = f"{head.build.name}{option}, revision {head.number}"
         wide, high = PAPER_MM[record.paper]
         size_pt = (wide * POINTS_PER_MM, high * POINTS_PER_MM)
-        return Head(title, of, f"{self.person.name}, {record.name}, {self.show.when(datetime.now())}", size_pt)
+        return PaperHead(title, of, f"{self.person.name}, {record.name}, {self.show.when(datetime.now())}", size_pt)
 
     def here_with(self, **fields: str) -> str:
         """The query of the page that is looked at, with some of its fields said otherwise."""

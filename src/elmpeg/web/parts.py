@@ -63,7 +63,8 @@ class Part:
     @property
     def tag(self) -> str:
         """The kind of element that it is."""
-        found = TAG.match(self.whole)
+        begins = next((one for one in self.inside if isinstance(one, str)), "")
+        found = TAG.match(begins)
         return found[1] if found else ""
 
     def each(self) -> Iterator[Part]:
@@ -177,7 +178,7 @@ def _changed(of: Part, changed: set[str]) -> Iterator[Part]:
 
 
 def _with_stubs(of: Part, changed: set[str]) -> str:
-    """A part as it is drawn, in place of what within it is as it was only where that stands."""
+    """A part as it is drawn; within it a stub stands for each part that is as it was."""
     said = []
     for one in of.inside:
         if isinstance(one, str):

@@ -20,6 +20,11 @@ def unsigned(name: str) -> str:
     return name if not name or name.endswith(MARKS) else f"{name}{UNSIGNED}"
 
 
+def same_person(one: str, other: str) -> bool:
+    """Whether two names are one person's, however they are written."""
+    return one.strip().casefold() == other.strip().casefold()
+
+
 def signed_here(name: str) -> bool:
     """Whether a field is signed, and in this shop and for this build: what opens a gate asks this."""
     return bool(name.strip()) and not name.endswith(MARKS)

@@ -17,7 +17,7 @@ from elmpeg.core.base.errors import FieldError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.entities import table_of
 from elmpeg.core.build.options import Option
-from elmpeg.core.build.signers import signed_here
+from elmpeg.core.build.signers import same_person, signed_here
 from elmpeg.core.integrity.signed import not_theirs
 
 LEADS_ONLY: dict[str, str] = {field: lead.said for field, lead in declared(Build, LeadOnly)}
@@ -126,21 +126,19 @@ def _checked_alone(build: Build) -> Iterator[object]:
 def _checked_their_own(build: Build) -> Iterator[tuple[str, str, object]]:
     """Checks of what the same person drafted, who does not say how they looked again: the list, what is checked, and which it is."""
     for order in build.orders:
-        drafted = {s.person for s in order.steps if s.state == "drafted"}
-        yield from (("orders", f"Order {order.id}", s) for s in order.steps if s.state == "checked" and s.person in drafted and not s.alone)
+        drafted = [s.person for s in order.steps if s.state == "drafted"]
+        for step in order.steps:
+            if step.state == "checked" and not step.alone and any(same_person(step.person, one) for one in drafted):
+                yield "orders", _called(build, "orders", order), step
     for piece in build.pieces:
         for sent in piece.sendings:
-            if signed_here(sent.checked_by) and _same(sent.checked_by, sent.by) and not sent.alone:
+            if signed_here(sent.checked_by) and same_person(sent.checked_by, sent.by) and not sent.alone:
                 yield "pieces", _called(build, "pieces", piece), (sent.id, sent.checked_by)
 
 
 def _called(build: Build, of: str, thing: Any) -> str:
     said: str = table_of(build)[of].called_with_noun(thing)
     return said[:1].upper() + said[1:]
-
-
-def _same(one: str, other: str) -> bool:
-    return one.strip().casefold() == other.strip().casefold()
 
 
 def told(before: Build, after: Build) -> str:

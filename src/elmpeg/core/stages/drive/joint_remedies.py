@@ -15,7 +15,7 @@ from functools import cache
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.later import Later
 from elmpeg.core.base.pose import Pose, pose_of
-from elmpeg.core.base.quantities import lowered, mm, words
+from elmpeg.core.base.quantities import joined, lowered, mm, named, words
 from elmpeg.core.base.record import changed, record
 from elmpeg.core.base.verdicts import outside
 from elmpeg.core.build.drivelines import Driveline
@@ -26,7 +26,7 @@ from elmpeg.core.methods.driveline.joint_limits import JointBand
 from elmpeg.core.scene.line_in_scene import angles_in
 from elmpeg.core.scene.mount_groups import mount_groups, rear_raiser
 from elmpeg.core.scene.scene import Scene, root_of
-from elmpeg.core.stages.drive.line_checks import LineChecks, LineState
+from elmpeg.core.stages.drive.line_checks import LineChecks, LineState, line_checks
 from elmpeg.core.stages.drive.load_checks import load_code
 from elmpeg.core.stages.drive.pinion_setting import (
     MOST_TURN_DEG,
@@ -34,11 +34,11 @@ from elmpeg.core.stages.drive.pinion_setting import (
     Setting,
     driven_root,
     pinion_setting,
-    roll_remedy,
     setting_remedy,
+    within_line,
     worst_joint,
 )
-from elmpeg.core.stages.drive.pinion_turn import turned_as_made
+from elmpeg.core.stages.drive.pinion_turn import roll_remedy, turned_as_made
 
 MOST_RISE_MM = 80.0
 STEP_RISE_MM = 0.5
@@ -179,16 +179,21 @@ def with_remedies(scene: Scene, line: LineChecks) -> LineChecks:
         below = rooms[check.code]() if check.code in rooms else 0.0
         room = max(below, room_to_be_sure(check.sd or 0.0, limits.sure), limits.joints.near_margin_deg)
         index = next(k for k, c in enumerate(line.checks) if c is check)
-        return line_remedies(scene, state.line, state.bands, index, room, setting())
+        found = line_remedies(scene, state.line, state.bands, index, room, setting())
+        # A setting puts nothing out; what is told for want of one says what it does.
+        root = driven_root(scene, state.line) if setting() is None else None
+        return tuple(_with_what_fails(scene, line, state.line, r) if root and r.component == root else r for r in found)
 
     def of_pinion(check: Check) -> tuple[Remedy, ...]:
         found = setting()
         if found is not None and (check.code in found.asked_by or found.mends_line):
             return (setting_remedy(scene, state.line, found),)
         own = tuple(check.remedies)
-        if worst is None or (own and all(r.component is None for r in own)):
+        if own and all(r.component is None for r in own):
             return own
-        return _waiting(state, line.checks, worst)
+        if worst is not None:
+            return _waiting(state, line.checks, worst)
+        return NO_TURN_BUT if any(_newly_out(scene, line, state.line, r) for r in own) else own
 
     def told(check: Check) -> Check:
         if check.verdict != "fails":
@@ -200,6 +205,28 @@ def with_remedies(scene: Scene, line: LineChecks) -> LineChecks:
         return changed(check, remedies=_waiting(state, line.checks, worst)) if worst and check.family == "joint" else check
 
     return LineChecks(state, tuple(told(c) for c in line.checks), rooms)
+
+
+NO_TURN_BUT = (
+    Remedy(words("No turn of the pinion brings it inside without putting something else of the line out; make the joint angles smaller.")),
+)
+
+
+def _newly_out(scene: Scene, line: LineChecks, of: Driveline, remedy: Remedy) -> tuple[Check, ...]:
+    """What of a line fails after a remedy that did not before."""
+    if remedy.component is None or remedy.pose is None:
+        return ()
+    failed = {c.code for c in line.checks if c.verdict == "fails"}
+    after = line_checks(scene.with_pose(remedy.component, remedy.pose), of).checks
+    return tuple(c for c in after if c.verdict == "fails" and c.code not in failed)
+
+
+def _with_what_fails(scene: Scene, line: LineChecks, of: Driveline, remedy: Remedy) -> Remedy:
+    """A remedy that also says what else of the line fails then; of joints it says so already."""
+    names = [within_line(c.name, of) for c in _newly_out(scene, line, of, remedy) if c.family != "joint"]
+    if not names:
+        return remedy
+    return replace(remedy, words=joined(remedy.words, words(f"Of the line fails then: {named(', '.join(names))}.")))
 
 
 def _waiting(state: LineState, checks: tuple[Check, ...], worst: Check) -> tuple[Remedy, ...]:

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.quantities import Quantity, deg, joined, mm, words
+from elmpeg.core.base.quantities import Quantity, joined, mm, words
 from elmpeg.core.base.verdicts import AT_LIMIT, outside, verdict_within
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
 from elmpeg.core.judging.checks import Check, Remedy, about
@@ -19,7 +19,7 @@ from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.scene.line_in_scene import LineAt, Lines, LinesAt, axle_of
 from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.stages.drive.line_shaking import Shaking, columns
-from elmpeg.core.stages.drive.pinion_turn import turned_as_made, turned_in_steps, with_means
+from elmpeg.core.stages.drive.pinion_turn import roll_remedy, turned_as_made, turned_in_steps
 
 MOST_TURN_DEG, COARSE_TURN_DEG, FINE_TURN_DEG, FINE_TURNS = 8.0, 0.5, 0.1, 5
 """How far a pinion's setting is looked for, and how finely it is told."""
@@ -91,6 +91,7 @@ def load_drafts(line: Driveline, at: LineAt) -> list[LineDraft]:
 
 
 KNOWN_AIM = 1.1
+RUNS_EVENLY = "; the driven end then runs evenly enough wound up and on the overrun"
 NO_TURN = (Remedy(words("No turn of the pinion alone brings it inside; make the joint angles smaller.")),)
 
 
@@ -115,32 +116,28 @@ def _set_for_load(scene: Scene, line: Driveline, axle: CarriedAxle, limit: float
     if not root.movable:
         return ()
     try:
-        turn = _PinionTurns(scene, line, root.id).most_even()
+        turn = _most_even(scene, line, root.id)
         scatter = _load_scatter(scene.with_pose(root.id, turned_as_made(scene, root.id, turn)), line)
     except InputError:
         return ()
     spare = limit - scatter.value
     if spare < -AT_LIMIT:
         return ()
-    set_ = _set_pinion(scene, line, axle, root.id, turn)
+    set_ = roll_remedy(scene, line, root.id, turn, RUNS_EVENLY)
     return (set_ if scatter.inside(None, limit) >= sure else barely(set_, scene, line, spare, scatter.reach(sure)),)
 
 
-class _PinionTurns:
-    """How unevenly a line runs under load, the worse of drive and overrun, by the turn of its axle at rest, deg."""
+def _most_even(scene: Scene, line: Driveline, root: str) -> float:
+    """The turn of an axle at rest, deg, at which a line runs most evenly under load, the worse of drive and overrun."""
+    there = Lines([scene], line)
 
-    def __init__(self, scene: Scene, line: Driveline, root: str) -> None:
-        self._scene, self._there, self._root = scene, Lines([scene], line), root
-
-    def most_even(self) -> float:
-        """The turn at which it runs most evenly."""
-        steps = round(MOST_TURN_DEG / COARSE_TURN_DEG)
-        near = self._least([sign * k * COARSE_TURN_DEG for k in range(1, steps + 1) for sign in (1, -1)])
-        return self._least([near + k * FINE_TURN_DEG for k in range(-FINE_TURNS + 1, FINE_TURNS)])
-
-    def _least(self, turns: list[float]) -> float:
-        many = self._there.together_with(self._root, *turned_in_steps(self._scene, self._root, turns))
+    def best(turns: list[float]) -> float:
+        many = there.together_with(root, *turned_in_steps(scene, root, turns))
         return turns[int(np.argmin(np.maximum(many.drive.accels_rad_s2[:, -1], many.coast.accels_rad_s2[:, -1])))]
+
+    steps = round(MOST_TURN_DEG / COARSE_TURN_DEG)
+    near = best([sign * k * COARSE_TURN_DEG for k in range(1, steps + 1) for sign in (1, -1)])
+    return best([near + k * FINE_TURN_DEG for k in range(-FINE_TURNS + 1, FINE_TURNS)])
 
 
 def _load_scatter(scene: Scene, line: Driveline) -> Scatter:
@@ -154,10 +151,3 @@ def _load_scatter(scene: Scene, line: Driveline) -> Scatter:
     rows = columns([draft.many(many)])
     straight = nudged.doubt_of_rows((draft.figure(at),), rows[0], rows[1:]).scatters
     return Shaking(nudged, there, many, (draft,), straight).scatter(draft, straight[0])
-
-
-def _set_pinion(scene: Scene, line: Driveline, axle: CarriedAxle, root: str, turn: float) -> Remedy:
-    in_front = scene.xyz(line.joints[-1].point)[0] < scene.placement(axle.component).origin_mm[0]
-    way = "higher" if (turn > 0) == in_front else "lower"
-    said = words(f"Set the pinion {{0}} {way} at rest: it then runs evenly enough wound up and on the overrun.", deg(abs(turn)))
-    return Remedy(with_means(said, scene, axle, root, turn), root, turned_as_made(scene, root, turn))

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose
-from elmpeg.core.base.quantities import deg, joined, plain, words
+from elmpeg.core.base.quantities import deg, joined, named, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import AT_LIMIT
 from elmpeg.core.build.drivelines import Driveline
@@ -25,11 +25,10 @@ from elmpeg.core.build.limits import Limits
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Check, Remedy
 from elmpeg.core.judging.judge import room_to_be_sure
-from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene, root_of
 from elmpeg.core.stages.drive.line_checks import JudgedRows, judged_with, line_checks
-from elmpeg.core.stages.drive.load_checks import load_code
-from elmpeg.core.stages.drive.pinion_turn import turned_as_made, turned_in_steps, with_means
+from elmpeg.core.stages.drive.load_checks import RUNS_EVENLY, load_code
+from elmpeg.core.stages.drive.pinion_turn import roll_remedy, turned_as_made, turned_in_steps
 
 Rows = NDArray[np.intp]
 MOST_TURN_DEG, STEP_TURN_DEG = 8.0, 0.1
@@ -42,7 +41,7 @@ GROW_AS_SQUARES = ("rad_s2", "pct")
 class Setting:
     """A turn of a line's driven part, front side up, deg, with which all that asks for it holds and nothing else of the line fails
     that did not. ``whole_deg`` is the smallest with which nothing of the line fails, None where there is none: the same turn, or one
-    that leaves ``near`` what asks for it."""
+    that leaves near something that asks for it. ``near`` is by name what that turn leaves near."""
 
     root: str
     turn_deg: float
@@ -111,7 +110,7 @@ class _Turns:
         if whole is None:
             whole = self._first(inside, asked, lambda t: t.mends and not t.fails)
         if whole is not None:
-            return told(whole, whole)
+            return told(whole, whole, self._turned(whole).near)
         must = [k for k, code in enumerate(self._codes) if code in asked or code not in self._failed]
         might = np.flatnonzero(~out[:, must].any(axis=1))
         some = self._first(might, asked, lambda t: t.mends)
@@ -160,15 +159,15 @@ class _Turns:
             fails = frozenset(code for code, verdict in after.items() if verdict == "fails")
             mends = all(after.get(code) == "holds" for code in self._asked_by) and fails <= self._failed.keys()
             mends_all = mends and all(after.get(code) == "holds" for code in self._failed)
-            near = tuple(c.name for c in checks if c.code in self._asked_by and c.verdict != "holds")
+            near = tuple(c.name for c in checks if c.verdict == "near")
             self._seen[step] = _Turned(fails, mends, mends_all, near)
         return self._seen[step]
 
 
 @record
 class _Turned:
-    """What a turn leaves failing; whether it makes all hold that asks for it, at no other's cost, and all that failed; and of what
-    asks for it the names of what then does not hold."""
+    """What a turn leaves failing; whether it makes all hold that asks for it, at no other's cost, and all that failed; and by name
+    what it leaves near."""
 
     fails: frozenset[str]
     mends: bool
@@ -187,24 +186,22 @@ def _room(check: Check, limits: Limits) -> float:
     return room
 
 
+def within_line(name: str, line: Driveline) -> str:
+    """The name of one of a line's checks where the line need not be said."""
+    return name.removeprefix(line.name).lstrip(",: ")
+
+
 def setting_remedy(scene: Scene, line: Driveline, setting: Setting) -> Remedy:
     """A turn of the driven part as a remedy: how much, what it does for the line, and what to make for it."""
+    own = [within_line(name, line) for name in setting.near]
+    near = f" and leaves near: {named(', '.join(own))}" if own else ""
     also = ""
     if setting.mends_line:
-        also = "; the whole line is then inside its limits"
+        also = f"; that brings the whole line inside its limits{near}"
     elif load_code(line) in setting.asked_by:
-        also = "; the driven end then runs evenly enough wound up and on the overrun"
+        also = RUNS_EVENLY
     remedy = roll_remedy(scene, line, setting.root, setting.turn_deg, also)
     if setting.whole_deg is None or setting.mends_line:
         return remedy
-    text = f"Something else of the line still fails then: {{0}} brings all of it inside, and leaves near: {plain(', '.join(setting.near))}."
+    text = f"Something else of the line still fails then: {{0}} brings all of it inside its limits{near}."
     return replace(remedy, words=joined(remedy.words, words(text, deg(abs(setting.whole_deg)))))
-
-
-def roll_remedy(scene: Scene, line: Driveline, root: str, turn_deg: float, also: str) -> Remedy:
-    """A turn of the driven part in words, and what to make for it."""
-    # A pinion in front of its axle looks up when the axle turns tail down; one behind it looks down.
-    ahead = scene.xyz(line.joints[-1].point)[0] < scene.placement(root).origin_mm[0]
-    way = "up" if (turn_deg > 0) == ahead else "down"
-    said = words(f"Roll the pinion {way} {{0}}{also}.", deg(abs(turn_deg)))
-    return Remedy(with_means(said, scene, axle_of(scene.build, line), root, turn_deg), root, turned_as_made(scene, root, turn_deg))

@@ -13,9 +13,11 @@ from elmpeg.core.base.pose import Placed, Pose, compose, pose_of, rotation
 from elmpeg.core.base.quantities import Quantity, Words, deg, joined, mm, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, norm, sub
-from elmpeg.core.build.drivelines import CarriedAxle, ControlLink
+from elmpeg.core.build.drivelines import CarriedAxle, ControlLink, Driveline
+from elmpeg.core.judging.checks import Remedy
 from elmpeg.core.methods.driveline.shaft_tubes import perch_rise_mm
 from elmpeg.core.methods.fastening.fasteners import thread
+from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.scene import Scene
 
 Array = NDArray[np.float64]
@@ -81,11 +83,16 @@ def _stays(scene: Scene, component: str) -> Vec3:
     return scene.placement(component).origin_mm
 
 
-def with_means(said: Words, scene: Scene, axle: CarriedAxle | None, root: str, pitch_deg: float) -> Words:
-    """A turn of an axle's pinion in words, and what to make for it where the axle is carried so that one knows."""
-    means = means_of(scene, axle, pitch_deg)[:1] if axle is not None and axle.component == root else ()
+def roll_remedy(scene: Scene, line: Driveline, root: str, turn_deg: float, also: str) -> Remedy:
+    """A turn of a line's driven part in words, and what to make for it."""
+    # A pinion in front of its axle looks up when the axle turns tail down; one behind it looks down.
+    ahead = scene.xyz(line.joints[-1].point)[0] < scene.placement(root).origin_mm[0]
+    way = "up" if (turn_deg > 0) == ahead else "down"
+    said = words(f"Roll the pinion {way} {{0}}{also}.", deg(abs(turn_deg)))
+    axle = axle_of(scene.build, line)
+    means = means_of(scene, axle, turn_deg)[:1] if axle is not None and axle.component == root else ()
     how = next((m for m in means if m.sound), None)
-    return joined(said, how.words) if how else said
+    return Remedy(joined(said, how.words) if how else said, root, turned_as_made(scene, root, turn_deg))
 
 
 def _rolled_perches(axle: CarriedAxle, pitch_deg: float, pose: Pose) -> Means:

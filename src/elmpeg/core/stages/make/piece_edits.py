@@ -26,7 +26,7 @@ from elmpeg.core.build.pieces import (
     TestStrip,
     TriedIn,
 )  # fmt: skip
-from elmpeg.core.build.signers import signed_here
+from elmpeg.core.build.signers import same_person, signed_here
 from elmpeg.core.integrity.make import piece_problems
 from elmpeg.core.integrity.ranges import require_in_range
 from elmpeg.core.methods.shapes.outlines import Outline, chords, polygon_of, with_arcs
@@ -184,7 +184,7 @@ def with_sending(build: Build, scene: Scene, piece_id: str, sending: Sending) ->
     if sending.state != "drafted":
         if not signed_here(sending.checked_by):
             raise InputError("checked", "is not ticked by anybody here; a second pair of eyes looks over a drawing before it goes out")
-        own = sending.checked_by.strip().casefold() == sending.by.strip().casefold()
+        own = same_person(sending.checked_by, sending.by)
         sending = replace(sending, alone=looked_again("alone", sending.alone) if own and sending.alone else "")
         if own and not sending.alone:
             raise InputError("checked", f"cannot be said by {sending.by}, who drafted it; somebody else checks")

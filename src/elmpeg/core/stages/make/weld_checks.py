@@ -9,7 +9,7 @@ from elmpeg.core.base.quantities import Unit, Words, mm, named, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, dot, norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict
-from elmpeg.core.build.signers import signed_here
+from elmpeg.core.build.signers import same_person, signed_here
 from elmpeg.core.build.weldments import HeatedThing, Seam, Weldment
 from elmpeg.core.judging.checks import Check, Findings, Remedy, about
 from elmpeg.core.methods.welding.weld_runs import SeamLine, WeldPlan, weld_plan
@@ -169,7 +169,7 @@ def _gates(weldment: Weldment) -> list[Check]:
         elif signed_here(gate.seen_by) and gate.alone:
             why = words(f"{plain(gate.what or called)}: done by {named(gate.by)}, who works alone and looked again, {named(gate.alone)}.")
             found.append(_check(weldment, f"gate.{gate.id}", called, "holds", why))
-        elif not signed_here(gate.seen_by) or gate.seen_by.strip().casefold() == gate.by.strip().casefold():
+        elif not signed_here(gate.seen_by) or same_person(gate.seen_by, gate.by):
             why = words(f"{plain(gate.what or called)}: done by {named(gate.by)}, seen by nobody else yet.")
             found.append(_check(weldment, f"gate.{gate.id}", called, "near", why))
         else:

@@ -13,7 +13,7 @@ from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.alone import looked_again
 from elmpeg.core.build.document import Build, with_item
 from elmpeg.core.build.entities import taken_out
-from elmpeg.core.build.signers import signed_here
+from elmpeg.core.build.signers import same_person, signed_here
 from elmpeg.core.build.weldments import Bevel, GateKind, Heated, HeatedThing, Seam, WeldDone, WeldGate, Weldment
 from elmpeg.core.stages.make.weld_checks import CAUTION, GATE_WORDS, WeldState, before_welding, run_called, sides_pulled
 from elmpeg.web.answers import Act, answers
@@ -140,7 +140,7 @@ def _passed(act: Act, gate: WeldGate, do: str, person: str) -> WeldGate:
         raise InputError("gate", "is not done here yet; do it, then let a second person see it")
     if do == "gate_done":
         return replace(gate, by=person, at=now(), seen_by="", alone="")
-    if gate.by.casefold() != person.casefold():
+    if not same_person(gate.by, person):
         return replace(gate, seen_by=person, alone="")
     if not act.desk.alone:
         raise InputError("gate", f"was done by {person}; somebody else looks")
