@@ -6,7 +6,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from elmpeg.core.advice.lifted_axle import raised
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.pose import Pose, placed, pose_of
 from elmpeg.core.base.vectors import angle_deg, sub
@@ -22,9 +21,10 @@ from elmpeg.core.methods.driveline.line_motion import driveline_motion
 from elmpeg.core.methods.driveline.shaft_tubes import Tube, critical_rpm
 from elmpeg.core.scene.carried_axle import at_heights, heights_mm, reach_of, suspension_of, wound_up
 from elmpeg.core.scene.line_in_scene import Lines, angles_in, angles_of, laid_line, lengths_of, motions_under_load, steps_at
+from elmpeg.core.scene.states import AT_REST, axle_at, risen
 from elmpeg.core.stages.drive.ground_clearance import below_axis_mm, clearance_at, lowest
 from elmpeg.core.stages.drive.joint_remedies import with_remedies
-from elmpeg.core.stages.drive.line_checks import judged, judged_with, line_checks
+from elmpeg.core.stages.drive.line_checks import LineState, judged, judged_with, line_checks
 from elmpeg.core.stages.place import position_edits
 from elmpeg.formats import build_file
 from tests.core.lines_shop import SHAFT, build, road, scene
@@ -211,7 +211,7 @@ class ThroughTravel(unittest.TestCase):
             laid = laid_line(here, line)
             heights = heights_mm(made, axle, 9)
             plain = through_travel(2400, laid.input_axis, laid.output_axis, laid.joints, (0.0,), suspension_of(here, axle), heights)
-            for step, built in zip(plain, steps_at(here, line, axle, tuple((h, 0.0) for h in heights)), strict=True):
+            for step, built in zip(plain, steps_at(here, line, axle, risen(axle_id, heights)), strict=True):
                 self.assertAlmostEqual(step.last_length_mm, built.lengths_mm[-1], places=8)
                 for a, b in zip(step.angles_deg, built.angles_deg, strict=True):
                     self.assertAlmostEqual(a, b, places=8)
@@ -234,7 +234,9 @@ class ThroughTravel(unittest.TestCase):
         made = build(joints=(LineJoint("J1", "out", "cardan", 6.0), LineJoint("J2", "pin", "cardan", 6.0)))
         check = checks(made)["travel.bind"]
         worst = max(
-            a for h in (-90.0, 80.0) for a in steps_at(scene(made), made.driveline("rear"), made.axle("springs"), ((h, 0.0),))[0].angles_deg
+            a
+            for h in (-90.0, 80.0)
+            for a in steps_at(scene(made), made.driveline("rear"), made.axle("springs"), (axle_at("springs", h),))[0].angles_deg
         )
         self.assertAlmostEqual(check.value, worst)
         self.assertEqual((check.high, check.verdict), (5.0, "fails"))
@@ -244,7 +246,7 @@ class ThroughTravel(unittest.TestCase):
         line, axle = made.driveline("rear"), made.axle("springs")
         rest = lengths_of(laid_line(scene(made), line))[0]
         # Finer than the check looks, so that an extreme between its heights would show.
-        lengths = [s.lengths_mm[0] - rest for s in steps_at(scene(made), line, axle, tuple((h, 0.0) for h in heights_mm(made, axle, 81)))]
+        lengths = [s.lengths_mm[0] - rest for s in steps_at(scene(made), line, axle, risen("springs", heights_mm(made, axle, 81)))]
         left = min(60.0 + min(lengths), 50.0 - max(lengths))
         self.assertAlmostEqual(checks(made)["travel.slip"].value, left, delta=0.2)
         short = build(shafts=(replace(SHAFT, slip_in_mm=2.0),))
@@ -267,7 +269,7 @@ class ThroughTravel(unittest.TestCase):
     def test_at_ride_height_nothing_moves(self):
         made = build()
         self.assertEqual(
-            steps_at(scene(made), made.driveline("rear"), made.axle("links"), ((0.0, 0.0),))[0].angles_deg,
+            steps_at(scene(made), made.driveline("rear"), made.axle("links"), (AT_REST,))[0].angles_deg,
             angles_in(scene(made), made.driveline("rear")),
         )
 
@@ -334,7 +336,7 @@ class Doubt(unittest.TestCase):
         alone = {
             "J1": lambda s: (Lines([s], line).at_rest()[0].rest.bends_deg[0],),
             "J2": lambda s: (Lines([s], line).at_rest()[0].rest.bends_deg[1],),
-            "travel.bind": lambda s: (steps_at(s, line, made.axle("springs"), ((80.0, 0.0),))[0].angles_deg[1],),
+            "travel.bind": lambda s: (steps_at(s, line, made.axle("springs"), (axle_at("springs", 80.0),))[0].angles_deg[1],),
             "ground.low": lambda s: (lowest(made, line, laid_line(s, line)).clearance_mm,),
         }
         found = checks(made)
@@ -360,7 +362,9 @@ class WorkedOutTogether(unittest.TestCase):
             line, axle = replace(made.driveline("rear"), axle=axle_id), made.axle(axle_id)
             heights = ((0.0, 0.0), (70.0, 0.0), (-85.0, 0.0), (20.0, 6.0), (0.0, -6.0))
             together = Lines(twins, line)
-            for twin, at, steps in zip(twins, together.at_rest(), together.steps(heights), strict=True):
+            for twin, at, steps in zip(
+                twins, together.at_rest(), together.steps(tuple(axle_at(axle_id, *h) for h in heights)), strict=True
+            ):
                 for figures, motion in zip((at.rest, at.drive, at.coast), motions_under_load(twin, line), strict=True):
                     self.assertEqual([round(v, 9) for v in figures.angles_deg], [round(j.angle_deg, 9) for j in motion.joints])
                     for a, m in zip(figures.accels_rad_s2, motion.members, strict=True):
@@ -405,7 +409,7 @@ class WorkedOutTogether(unittest.TestCase):
         with self.assertRaises(InputError):
             Lines([here, on_top], made.driveline("rear")).at_rest()
         with self.assertRaises(InputError):
-            Lines([here], replace(made.driveline("rear"), axle="")).steps(((0.0, 0.0),))
+            Lines([here], replace(made.driveline("rear"), axle="")).steps((AT_REST,))
 
     def test_what_is_kept_from_one_move_to_the_next_is_what_a_fresh_look_finds(self):
         made = build(arrangement="equal_opposite", road=road())
@@ -422,24 +426,25 @@ class InTravel(unittest.TestCase):
 
     def test_the_axle_its_wheels_and_its_line_go_and_nothing_else_does(self):
         made = replace(build(), wheels=(Wheel("w", (2700, 700, 400), 800, 200, "axle"), Wheel("f", (0, 700, 400), 800, 200)))
-        there = raised(made, "o", "springs", 60.0, 5.0)
-        wheels = {w.id: w.centre_mm for w in there.build.wheels}
+        there = evaluate(made, "o", axle_at("springs", 60.0, 5.0))
+        wheels = {w.id: w.centre_mm for w in there.wheels}
         self.assertEqual(wheels["f"], (0, 700, 400))
         self.assertGreater(wheels["w"][2], 460.0 + 700 * math.sin(math.radians(5)) - 1.0)
         before = {c.component: c.where for c in evaluate(made, "o").components}
-        after = {c.component: c.where for c in there.evaluation.components}
+        after = {c.component: c.where for c in there.components}
         self.assertEqual(before["engine"], after["engine"])
         self.assertAlmostEqual(after["axle"].origin_mm[2], 460.0)
-        self.assertEqual([s.line.id for s in there.lines], ["rear"])
-        step = steps_at(scene(made), made.driveline("rear"), made.axle("springs"), ((60.0, 5.0),))[0]
-        for joint, angle in zip(there.lines[0].motion.joints, step.angles_deg, strict=True):
+        (state,) = there.of(LineState)
+        step = steps_at(scene(made), made.driveline("rear"), made.axle("springs"), (axle_at("springs", 60.0, 5.0),))[0]
+        for joint, angle in zip(state.motion.joints, step.angles_deg, strict=True):
             self.assertAlmostEqual(joint.angle_deg, angle, places=9)
 
     def test_its_joints_are_judged_by_how_far_they_bend_and_not_by_ride_height(self):
         made = build(joints=(LineJoint("J1", "out", "cardan", 30.0), LineJoint("J2", "pin", "cardan", 4.0)))
-        verdicts = raised(made, "o", "springs", 80.0, 0.0).lines[0].verdicts
-        self.assertEqual(verdicts, ("holds", "fails"))
+        there = evaluate(made, "o", axle_at("springs", 80.0))
+        self.assertEqual(there.of(LineState)[0].verdicts, ("holds", "fails"))
+        self.assertEqual({c.family for c in there.checks if c.ids("drivelines")}, {"joint"}, "how it runs all day is asked at rest")
 
     def test_out_of_reach_is_refused(self):
         with self.assertRaises(InputError):
-            raised(build(), "o", "springs", 2000.0, 0.0)
+            evaluate(build(), "o", axle_at("springs", 2000.0))

@@ -10,6 +10,7 @@ from elmpeg.core.build.survey import Noted, Reading, SheetFigure
 from elmpeg.core.methods.driveline.line_motion import line_axes
 from elmpeg.core.scene.axis_from_gauge import lean_deg
 from elmpeg.core.scene.line_in_scene import laid_line, lengths_of, steps_at
+from elmpeg.core.scene.states import risen
 from elmpeg.core.stages.drive import order_edits
 from elmpeg.core.stages.drive.shaft_order import sheet_of, taped_length
 from elmpeg.core.stages.place import position_edits
@@ -158,7 +159,7 @@ class Figures(unittest.TestCase):
         made = sound()
         sheet = sheet_of(made, made.orders[0])
         line, axle = made.driveline("rear"), made.axle("springs")
-        rest, bump, droop = steps_at(scene(made), line, axle, ((0.0, 0.0), (80.5, 0.0), (-90.5, 0.0)))
+        rest, bump, droop = steps_at(scene(made), line, axle, risen(axle.id, (0.0, 80.5, -90.5)))
         figures = {f.name: f for f in sheet.shafts[0].figures}
         self.assertAlmostEqual(figures["length at ride height"].value, LENGTH)
         self.assertAlmostEqual(figures["length at full bump"].value, LENGTH + bump.lengths_mm[0] - rest.lengths_mm[0])

@@ -11,6 +11,7 @@ import unittest
 from elmpeg.core.scene.carried_axle import heights_mm
 from elmpeg.core.scene.line_in_scene import steps_at
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.scene.states import risen
 from elmpeg.web.jobs import Job
 from tests.shop import TestShop
 from tests.web.test_words import plain
@@ -116,7 +117,7 @@ class Travel(Drive):
         build = self.build()
         line, axle = build.driveline("rear"), build.axle("rear-springs")
         heights = heights_mm(build, axle)
-        steps = steps_at(Scene(build, build.option("low")), line, axle, tuple((h, 0.0) for h in heights))
+        steps = steps_at(Scene(build, build.option("low")), line, axle, risen(axle.id, heights))
         for k in range(2):
             self.assertAlmostEqual(angles["curves"][k]["values"][7], steps[7].angles_deg[k], places=3)
         self.assertAlmostEqual(lengths["curves"][0]["values"][20], 0.0, places=6)

@@ -15,8 +15,9 @@ from pydantic import TypeAdapter
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import changed
 from elmpeg.core.calculators import CALCULATORS, Calculator, Refused, answer
-from elmpeg.core.evaluation.evaluate import Evaluation
+from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.integrity.permitted import told
+from elmpeg.core.scene.states import Load, axle_at
 from elmpeg.formats import build_file
 from elmpeg.store.builds import Author, Conflict
 from elmpeg.web.security import Caller, CallingChanger
@@ -75,10 +76,24 @@ def build(build_id: str, request: Request, _person: Caller) -> Response:
 
 
 @router.get("/builds/{build_id}/evaluation", tags=["builds"], summary="Everything that follows from an option of a build")
-def evaluation(build_id: str, request: Request, _person: Caller, option: Annotated[str, Query()]) -> Response:
-    """The evaluation: positions, mounts, drivelines, room and checks, worst first."""
+def evaluation(
+    build_id: str,
+    request: Request,
+    _person: Caller,
+    option: Annotated[str, Query()],
+    axle: Annotated[str, Query(description="a carried axle that stands elsewhere than at ride height, or under a load")] = "",
+    rise_mm: Annotated[float, Query(description="how far its centre has come up", allow_inf_nan=False)] = 0.0,
+    roll_deg: Annotated[float, Query(description="how far its right side is up", allow_inf_nan=False)] = 0.0,
+    load: Annotated[Load, Query(description="drive, or coast on the overrun")] = "",
+) -> Response:
+    """The evaluation: positions, mounts, drivelines, room and checks, worst first; at rest, or with an axle in its travel or loaded."""
     shop: Shop = request.app.state.shop
-    found = shop.evaluated(shop.builds.head(build_id), option)
+    head = shop.builds.head(build_id)
+    try:
+        state = axle_at(axle, rise_mm, roll_deg, load)
+        found = shop.evaluated(head, option) if state.is_rest else evaluate(head.build, option, state)
+    except InputError as refused:
+        return _refused([{"field": "rise_mm", "message": refused.message}])
     # Written whole: what is otherwise looked for at the first look at it, too.
     whole = replace(found, checks=tuple(changed(c, remedies=tuple(c.remedies), rests_on=tuple(c.rests_on)) for c in found.checks))
     plain = _EVALUATION.dump_python(whole, mode="json")

@@ -12,7 +12,7 @@ import math
 from typing import Literal, get_args
 
 from elmpeg.core.base.record import record
-from elmpeg.core.base.vectors import Vec3, add, sub, wrapped_deg
+from elmpeg.core.base.vectors import Vec3, add, sub, turned, unit, wrapped_deg
 
 Freedom = Literal["x", "y", "z", "roll", "pitch", "yaw"]
 FREEDOMS: tuple[Freedom, ...] = get_args(Freedom)
@@ -113,12 +113,24 @@ def placed(pose: Pose) -> Placed:
 def compose(outer: Placed, inner: Placed) -> Placed:
     """Where something sits that is placed by ``inner`` in a frame placed by ``outer``."""
     columns = [rotate(outer.rotation, (inner.rotation[0][i], inner.rotation[1][i], inner.rotation[2][i])) for i in range(3)]
-    rows: Rotation = (
-        (columns[0][0], columns[1][0], columns[2][0]),
-        (columns[0][1], columns[1][1], columns[2][1]),
-        (columns[0][2], columns[1][2], columns[2][2]),
-    )
-    return Placed(rows, outer.point(inner.origin_mm))
+    return Placed(_rows(columns), outer.point(inner.origin_mm))
+
+
+def seen_from(frame: Placed, where: Placed) -> Placed:
+    """Where something sits in a frame, of what sits in the vehicle: ``compose(frame, ...)`` undone."""
+    columns = [rotate_back(frame.rotation, (where.rotation[0][i], where.rotation[1][i], where.rotation[2][i])) for i in range(3)]
+    return Placed(_rows(columns), frame.local(where.origin_mm))
+
+
+def about_axis(centre_mm: Vec3, axis: Vec3, deg: float) -> Placed:
+    """The motion that turns about a line, by the right hand along it; raises ValueError for an axis without direction."""
+    turn = _rows([turned(one, unit(axis), deg) for one in ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))])
+    return Placed(turn, sub(centre_mm, rotate(turn, centre_mm)))
+
+
+def _rows(columns: list[Vec3]) -> Rotation:
+    (a, d, g), (b, e, h), (c, f, i) = columns
+    return ((a, b, c), (d, e, f), (g, h, i))
 
 
 def pose_of(where: Placed) -> Pose:

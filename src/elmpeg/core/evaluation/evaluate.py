@@ -6,19 +6,21 @@ evaluation of one document or another.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any, TypeVar
 
 from elmpeg.core.base.pose import Placed
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.build.components import Wheel
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.evaluation.catalogue import RUNNERS
 from elmpeg.core.evaluation.kept_findings import findings
 from elmpeg.core.judging.checks import Check
+from elmpeg.core.scene.in_state import in_state
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.scene.states import AT_REST, State
 
 T = TypeVar("T")
 
@@ -42,13 +44,15 @@ class PlacedPoint:
 
 @record
 class Evaluation:
-    """A build at one option: where everything sits, what state it is in, and every check, worst first."""
+    """A build at one option in a state: where everything sits, what is found of it, and every check, worst first."""
 
     option: str
     components: tuple[PlacedComponent, ...]
     points: tuple[PlacedPoint, ...]
     states: tuple[tuple[str, tuple[Any, ...]], ...]
     checks: tuple[Check, ...]
+    wheels: tuple[Wheel, ...] = ()
+    state: State = AT_REST
 
     def check(self, code: str) -> Check | None:
         """The check of a code, if there is one."""
@@ -58,24 +62,21 @@ class Evaluation:
         """Every state of a kind that the stages have found, such as that of each mount."""
         return tuple(one for _, found in self.states for one in found if isinstance(one, kind))
 
-    def with_states(self, kind: type[T], states: tuple[T, ...]) -> Evaluation:
-        """The same with the states of a kind replaced, as where some of what they are of stands elsewhere than at rest."""
-        return replace(
-            self, states=tuple((name, states if any(isinstance(s, kind) for s in found) else found) for name, found in self.states)
-        )
-
     def count(self, verdict: Verdict) -> int:
         """How many checks have a verdict."""
         return sum(c.verdict == verdict for c in self.checks)
 
 
-def evaluate(build: Build, option_id: str) -> Evaluation:
-    """Evaluate one option of a build. Raises MissingError for an option or a reference that is not there.
+def evaluate(build: Build, option_id: str, state: State = AT_REST) -> Evaluation:
+    """Evaluate one option of a build, at rest or in any other state. Raises MissingError for an option or a reference that is not
+    there, InputError for a state that cannot be.
 
     The answer depends on nothing but its arguments, and not on the order in
     which the build lists its points, components, mounts or lines.
     """
     scene = Scene(build, build.option(option_id))
+    if state != AT_REST:
+        scene = in_state(scene, state)
     found = {runner: findings(runner, scene) for runner in RUNNERS}
     ranked = sorted((row for rows in found.values() for one in rows for row in one.checks), key=lambda row: row[0])
 
@@ -89,6 +90,8 @@ def evaluate(build: Build, option_id: str) -> Evaluation:
         points=tuple(PlacedPoint(p.id, scene.xyz(p.id), max(scene.located(p.id).sd_mm)) for p in build.points),
         states=tuple((name, tuple(of)) for name, of in states.items()),
         checks=tuple(check for _, check in ranked),
+        wheels=scene.wheels,
+        state=state,
     )
 
 

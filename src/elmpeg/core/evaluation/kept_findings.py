@@ -14,6 +14,7 @@ from elmpeg.core.judging.checks import Check, Findings, Remedy
 from elmpeg.core.judging.kinds import Gravity, Runner
 from elmpeg.core.judging.measure_next import measured_again
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.scene.states import AT_REST
 
 ROUNDS_KEPT = 4
 """How many whole evaluations' worth is kept of a document; more only costs memory."""
@@ -88,7 +89,7 @@ def findings(runner: Runner, scene: Scene) -> list[Ranked]:
     for thing in things:
         # Of the build itself only the fields count that the memo rests on; names stand for themselves.
         own = None if thing is scene.build else thing if isinstance(thing, str) else _Same(thing)
-        key = (own, runner.sits(scene, thing))
+        key = (own, runner.sits(scene, thing), *_standing(runner, scene, thing))
         ranked = kept.get(key)
         if ranked is None:
             ranked = kept[key] = _finished(runner, scene, thing)
@@ -96,6 +97,14 @@ def findings(runner: Runner, scene: Scene) -> list[Ranked]:
     for old in list(kept)[: -max(LEAST_KEPT, ROUNDS_KEPT * len(things))]:
         kept.pop(old, None)
     return found
+
+
+def _standing(runner: Runner, scene: Scene, thing: object) -> tuple[object, ...]:
+    """What a runner's findings rest on of the scene's state: where it does not go through states by itself, and no part has moved
+    within what it is bolted to, where everything sits says all of it."""
+    if scene.state == AT_REST:
+        return ()
+    return (scene.state,) if runner.ranges(scene, thing) else scene.state.of_parts
 
 
 def _finished(runner: Runner, scene: Scene, thing: object) -> Ranked:

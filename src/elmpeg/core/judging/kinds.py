@@ -16,6 +16,7 @@ from elmpeg.core.base.memo import Memo
 from elmpeg.core.build.document import Build, Stage
 from elmpeg.core.judging.checks import Check, Findings
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.scene.states import State
 
 KEPT_DOCUMENTS = 48
 """Documents whose answers are kept: those that a shop's people look at within a while."""
@@ -32,6 +33,11 @@ class Gravity(IntEnum):
     READ = 2
 
 
+def nothing_else(_scene: Scene, _thing: object) -> tuple[State, ...]:
+    """The states of a runner that looks at things only as they stand."""
+    return ()
+
+
 class Runner:
     """What makes the checks of some kinds.
 
@@ -39,7 +45,8 @@ class Runner:
     is looked at as a whole); ``run`` the findings for one; ``reads`` names the fields of
     the build that these rest on, besides the thing itself; ``sits`` what of the option
     they rest on: where parts are, and stacks. ``states`` is what the states that it finds are called in an evaluation;
-    several runners may add to one list.
+    several runners may add to one list. ``ranges`` gives the states that it goes through by itself when it is asked at rest: in
+    every other state it finds what stands there, and no more.
     """
 
     def __init__(
@@ -50,8 +57,9 @@ class Runner:
         reads: tuple[str, ...],
         sits: Callable[[Scene, Any], tuple[object, ...]],
         states: str = "",
+        ranges: Callable[[Scene, Any], tuple[State, ...]] = nothing_else,
     ) -> None:
-        self.name, self.each, self.run, self.sits, self.states = name, each, run, sits, states
+        self.name, self.each, self.run, self.sits, self.states, self.ranges = name, each, run, sits, states, ranges
         self.kept: Memo[dict[object, Any]] = Memo(f"checks of {name}", reads, KEPT_DOCUMENTS)
 
 

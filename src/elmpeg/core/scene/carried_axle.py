@@ -10,7 +10,7 @@ import math
 from typing import Literal
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.pose import Placed, Pose, compose, pose_of, rotation
+from elmpeg.core.base.pose import Placed, Pose, compose, rotation
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import add
 from elmpeg.core.build.document import Build
@@ -123,11 +123,6 @@ def wound_up(scene: Scene, axle: CarriedAxle, deg: float) -> Scene:
     """The scene with the axle turned about its centre: front side up by so much under drive, down (negative) on the overrun."""
     where = scene.placement(axle.component)
     return scene.with_placed(axle.component, gone(where, AxleMove((0.0, 0.0, 0.0), deg)))
-
-
-def pose_at(scene: Scene, axle: CarriedAxle, step_mm: float, roll_deg: float = 0.0) -> Pose:
-    """The axle's pose at a height."""
-    return pose_of(at_heights(scene, axle, (step_mm,), roll_deg)[0].placement(axle.component))
 
 
 def astray(build: Build, axle: CarriedAxle) -> str:

@@ -1,4 +1,4 @@
-"""Where a build's driveline runs in a scene, at rest, under load and through its axle's travel."""
+"""Where a build's driveline runs in a scene: at rest, under load and through the states of its axle."""
 
 from __future__ import annotations
 
@@ -32,18 +32,17 @@ from elmpeg.core.methods.driveline.line_motion import (
     driveline_motions,
     line_axes,
 )
-from elmpeg.core.scene.carried_axle import carried_at, suspension_of, wound_up
+from elmpeg.core.scene.carried_axle import carried_at, suspension_of
+from elmpeg.core.scene.in_state import in_states, load_turn_deg, load_turns_deg
 from elmpeg.core.scene.scene import Scene
-
-Height = tuple[float, float]
-"""Rise of an axle's centre from ride height, mm, and its roll, deg."""
+from elmpeg.core.scene.states import State, under_load
 
 
 @record
 class LineStep:
-    """A line with its axle at one height: each joint's angle and each shaft's length."""
+    """A line in one state of its axle: each joint's angle and each shaft's length."""
 
-    height: Height
+    state: State
     angles_deg: tuple[float, ...]
     lengths_mm: tuple[float, ...]
 
@@ -133,25 +132,25 @@ class LinesAt:
 
 @record
 class StepsAt:
-    """A line with its axle at some heights in many scenes: scenes x heights x joints, deg, and x shafts, mm."""
+    """A line in some states of its axle, in many scenes: scenes x states x joints, deg, and x shafts, mm."""
 
-    heights: tuple[Height, ...]
+    states: tuple[State, ...]
     angles_deg: Array
     lengths_mm: Array
 
-    def at(self, height: Height) -> int:
-        """Which of the heights it is."""
-        return self.heights.index(height)
+    def at(self, state: State) -> int:
+        """Which of the states it is."""
+        return self.states.index(state)
 
     def steps(self, k: int) -> tuple[LineStep, ...]:
         """Those of one scene."""
-        rows = zip(self.heights, self.angles_deg[k].tolist(), self.lengths_mm[k].tolist(), strict=True)
-        return tuple(LineStep(h, tuple(a), tuple(d)) for h, a, d in rows)
+        rows = zip(self.states, self.angles_deg[k].tolist(), self.lengths_mm[k].tolist(), strict=True)
+        return tuple(LineStep(s, tuple(a), tuple(d)) for s, a, d in rows)
 
 
 @record
 class _Moves:
-    """Where an axle goes, by height: its turns (heights x 3 x 3) about its centre, and the centre's shifts (heights x 3), mm."""
+    """Where an axle goes, by state: its turns (states x 3 x 3) about its centre, and the centre's shifts (states x 3), mm."""
 
     turns: Array
     shifts_mm: Array
@@ -231,23 +230,24 @@ class Lines:
         drive, coast = (n, 2 * n) if loaded else (0, 0)
         return LinesAt(places, *(_some(found, first, n) for first in (0, drive, coast)))
 
-    def steps(self, heights: tuple[Height, ...]) -> list[tuple[LineStep, ...]]:
-        """The line with its axle at each height, in each scene by itself. Raises InputError out of reach, or without an axle."""
-        found = self.stepped(heights)
+    def steps(self, states: tuple[State, ...]) -> list[tuple[LineStep, ...]]:
+        """The line in each state of its axle, in each scene by itself. Raises InputError out of reach, or without an axle."""
+        found = self.stepped(states)
         return [found.steps(k) for k in range(len(self.scenes))]
 
-    def stepped(self, heights: tuple[Height, ...], alone: bool = False) -> StepsAt:
-        """The line with its axle at each height, in all scenes, or in the first ``alone``. Raises InputError out of reach, or without
-        an axle."""
+    def stepped(self, states: tuple[State, ...], alone: bool = False) -> StepsAt:
+        """The line in each state of its axle, in all scenes, or in the first ``alone``. Raises InputError out of reach, or
+        without an axle. Of a state only what it says of this axle counts."""
         if self.axle is None:
             raise InputError("axle", "say which axle the line follows")
         scenes = self.scenes[:1] if alone else self.scenes
-        usual = _moves(self._carried_by[0], heights)
-        moves = [usual if by is self._carried_by[0] else _moves(by, heights) for by in self._carried_by[: len(scenes)]]
-        which = np.repeat(np.arange(len(scenes)), len(heights))
+        stands = tuple(_stand(self.build, self.axle, s) for s in states)
+        usual = _moves(self._carried_by[0], stands)
+        moves = [usual if by is self._carried_by[0] else _moves(by, stands) for by in self._carried_by[: len(scenes)]]
+        which = np.repeat(np.arange(len(scenes)), len(states))
         inputs, outputs, places = self._moved(np.concatenate([m.turns for m in moves]), np.concatenate([m.shifts_mm for m in moves]), which)
-        shape = (len(scenes), len(heights), -1)
-        return StepsAt(heights, angles_between(axes_of(inputs, outputs, places)).reshape(shape), lengths_between(places).reshape(shape))
+        shape = (len(scenes), len(states), -1)
+        return StepsAt(states, angles_between(axes_of(inputs, outputs, places)).reshape(shape), lengths_between(places).reshape(shape))
 
     def together_with(self, root: str, rotations: Array, origins_mm: Array) -> LinesAt:
         """Figures at rest, under drive and on the overrun in the first scene, with a driving part in each of some places (n x 3 x 3 and
@@ -322,16 +322,26 @@ def _some(found: BareFigures, first: int, n: int) -> BareFigures:
     return BareFigures(*(a[first : first + n] for a in arrays))
 
 
+Stand = tuple[float, float, float]
+"""How an axle stands: its centre's rise, mm, its right side up and its front side up, deg."""
+
+
+def _stand(build: Build, axle: CarriedAxle, state: State) -> Stand:
+    at = state.axle(axle.id)
+    return (at.rise_mm, at.roll_deg, load_turn_deg(build, axle, at))
+
+
 @lru_cache(256)
-def _moves(carried: Suspension, heights: tuple[Height, ...]) -> _Moves:
+def _moves(carried: Suspension, stands: tuple[Stand, ...]) -> _Moves:
     # Kept, since moving an engine asks again about an axle that stays where it is.
-    found: dict[Height, AxleMove] = {}
-    for roll in dict.fromkeys(r for _, r in heights):
-        rises = tuple(h for h, r in heights if r == roll)
+    found: dict[tuple[float, float], AxleMove] = {}
+    for roll in dict.fromkeys(r for _, r, _ in stands):
+        rises = tuple(h for h, r, _ in stands if r == roll)
         found.update({(h, roll): move for h, move in zip(rises, axle_moves(carried, rises, roll), strict=True)})
-    moves = [found[h] for h in heights]
-    turns = [rotation(Pose(roll_deg=m.roll_deg, pitch_deg=m.pitch_deg, yaw_deg=m.yaw_deg)) for m in moves]
-    return _Moves(np.array(turns), np.array([m.shift_mm for m in moves]))
+    moves = [found[h, roll] for h, roll, _ in stands]
+    turns = np.array([rotation(Pose(roll_deg=m.roll_deg, pitch_deg=m.pitch_deg, yaw_deg=m.yaw_deg)) for m in moves])
+    wound = np.array([rotation(Pose(pitch_deg=turn)) for _, _, turn in stands])
+    return _Moves(wound @ turns, np.array([m.shift_mm for m in moves]))
 
 
 def lines_at(scenes: list[Scene], line: Driveline) -> list[LineAt]:
@@ -339,17 +349,10 @@ def lines_at(scenes: list[Scene], line: Driveline) -> list[LineAt]:
     return Lines(scenes, line).at_rest() if scenes else []
 
 
-def steps_at(scene: Scene, line: Driveline, axle: CarriedAxle, heights: tuple[Height, ...]) -> tuple[LineStep, ...]:
-    """The line with an axle at each height. Raises InputError out of reach."""
+def steps_at(scene: Scene, line: Driveline, axle: CarriedAxle, states: tuple[State, ...]) -> tuple[LineStep, ...]:
+    """The line in each state of an axle. Raises InputError out of reach."""
     followed = line if line.axle == axle.id else replace(line, axle=axle.id)
-    return Lines([scene], followed).steps(heights)[0]
-
-
-def load_turns_deg(build: Build, axle: CarriedAxle) -> tuple[float, float]:
-    """How far an axle's front side comes up under full drive, and (negative) on the overrun."""
-    limits = build.limits.joints
-    rise = limits.windup_deg(axle.kind)
-    return (rise, -rise * limits.coast_share)
+    return Lines([scene], followed).steps(states)[0]
 
 
 def laid_under_load(scene: Scene, line: Driveline) -> tuple[LaidLine, LaidLine, LaidLine]:
@@ -357,8 +360,8 @@ def laid_under_load(scene: Scene, line: Driveline) -> tuple[LaidLine, LaidLine, 
     rest, axle = laid_line(scene, line), axle_of(scene.build, line)
     if axle is None:
         return (rest, rest, rest)
-    drive, coast = (laid_line(wound_up(scene, axle, turn), line) for turn in load_turns_deg(scene.build, axle))
-    return (rest, drive, coast)
+    drive, coast = in_states(scene, under_load(axle.id))
+    return (rest, laid_line(drive, line), laid_line(coast, line))
 
 
 def motions_under_load(scene: Scene, line: Driveline) -> tuple[DrivelineMotion, DrivelineMotion, DrivelineMotion]:
@@ -371,5 +374,5 @@ def _rpm(build: Build, line: Driveline) -> float:
     return judged_rpm(line.rpm, build.limits.school, build.limits.joints, line.use)
 
 
-Steps = Mapping[Height, LineStep]
-"""A line at the heights of its axle that some drafts ask for, ride height among them."""
+Steps = Mapping[State, LineStep]
+"""A line in the states of its axle that some drafts ask for, rest among them."""

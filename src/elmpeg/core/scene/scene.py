@@ -1,19 +1,23 @@
-"""A build at one option: where every component and point sits in the vehicle."""
+"""A build at one option, in a state: where every component, wheel and point sits in the vehicle."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import replace
+
 from elmpeg.core.base.errors import MissingError
 from elmpeg.core.base.memo import Memo
-from elmpeg.core.base.pose import Placed, Pose, compose, placed
+from elmpeg.core.base.pose import Placed, Pose, compose, placed, seen_from
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add
-from elmpeg.core.build.components import Component
+from elmpeg.core.build.components import Component, Wheel
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.rooms import SolidRef
 from elmpeg.core.build.survey import VEHICLE, Point
 from elmpeg.core.methods.shapes.solids import FIXED, Solid
 from elmpeg.core.scene.located_points import Located, Rows, surveyed
+from elmpeg.core.scene.states import AT_REST, State
 
 KEPT = 24
 
@@ -22,13 +26,20 @@ class Scene:
     """Positions resolved once for an option; a nudged scene shares all but what it nudges.
 
     A component bolted to another goes where its parent goes; only the driving
-    part of an assembly has a position of its own.
+    part of an assembly has a position of its own. What is moved or shifted is so
+    at rest; where the scene is in a state, all is then brought into it anew.
     """
 
-    __slots__ = ("_assemblies", "_axes", "_moved", "_placements", "_points", "_roots", "_shifts", "build", "option", "survey")
+    __slots__ = (
+        *("_assemblies", "_axes", "_moved", "_placements", "_points", "_rest", "_roots", "_shifts", "_stands"),
+        *("build", "option", "state", "survey"),
+    )
 
     def __init__(self, build: Build, option: Option) -> None:
         self.build, self.option = build, option
+        self.state: State = AT_REST
+        self._rest: Scene | None = None
+        self._stands: Stands | None = None
         self._points: dict[str, Point] = {p.id: p for p in build.points}
         self.survey = surveyed(build)
         self._shifts: dict[str, Vec3] = {}
@@ -49,6 +60,7 @@ class Scene:
     def _copy(self) -> Scene:
         twin = object.__new__(Scene)
         twin.build, twin.option = self.build, self.option
+        twin.state, twin._rest, twin._stands = AT_REST, None, None
         twin._assemblies, twin._roots = self._assemblies, self._roots
         twin._points, twin.survey = self._points, self.survey
         twin._shifts, twin._axes = self._shifts, self._axes
@@ -62,12 +74,16 @@ class Scene:
 
     def with_points_shifted(self, shifts_mm: dict[str, Vec3]) -> Scene:
         """The same scene with just these points elsewhere, each in its own frame."""
+        if self._rest is not None:
+            return self._again(self._rest.with_points_shifted(shifts_mm))
         twin = self._copy()
         twin._shifts = {**self._shifts, **shifts_mm}
         return twin
 
     def with_axis(self, point_id: str, axis: Vec3) -> Scene:
         """The same scene with one point's axis along another direction of its own frame."""
+        if self._rest is not None:
+            return self._again(self._rest.with_axis(point_id, axis))
         twin = self._copy()
         twin._axes = {**self._axes, point_id: axis}
         return twin
@@ -78,11 +94,55 @@ class Scene:
 
     def with_placed(self, component_id: str, where: Placed) -> Scene:
         """The same, by where it is placed."""
+        if self._rest is not None:
+            return self._again(self._rest.with_placed(component_id, where))
         twin = self._copy()
         carried = self._assemblies[component_id]
         twin._moved = {on: at for on, at in self._moved.items() if on not in carried}
         twin._moved[component_id] = where
         return twin
+
+    def with_motion(self, component_id: str, motion: Placed) -> Scene:
+        """The same scene with a part, bolted to another or not, and all that is bolted to it, moved in the vehicle frame. Raises
+        MissingError for no part."""
+        if self._rest is not None:
+            return self._again(self._rest.with_motion(component_id, motion))
+        root = self._roots.get(self.build.component(component_id).id)
+        if root is None:
+            return self.with_placed(component_id, compose(motion, self.placement(component_id)))
+        twin, where = self._copy(), self.placement(root)
+        going = {part: compose(motion, self.placement(part)) for part in _carried_on(self.build, component_id)}
+        twin._assemblies = {**self._assemblies, root: {**self._assemblies[root], **{p: seen_from(where, at) for p, at in going.items()}}}
+        twin._moved = {on: at for on, at in self._moved.items() if on not in going}
+        twin._placements = {**self._placements, **going}
+        return twin
+
+    @property
+    def at_rest(self) -> Scene:
+        """The same scene at rest."""
+        return self if self._rest is None else self._rest
+
+    def standing_in(self, rest: Scene, state: State, stands: Stands) -> Scene:
+        """This scene, said to be ``rest`` in a state; ``stands`` brings any scene at rest into it."""
+        twin = self._copy()
+        twin.state, twin._rest, twin._stands = state, rest, stands
+        return twin
+
+    def _again(self, rest: Scene) -> Scene:
+        assert self._stands is not None
+        return self._stands(rest, self.state).standing_in(rest, self.state, self._stands)
+
+    @property
+    def wheels(self) -> tuple[Wheel, ...]:
+        """Every wheel where it stands in the state: one on an axle or another part goes with it."""
+        rest = self._rest
+        if rest is None:
+            return self.build.wheels
+
+        def gone(wheel: Wheel) -> Vec3:
+            return self.placement(wheel.on).point(rest.placement(wheel.on).local(wheel.centre_mm))
+
+        return tuple(w if w.on in ("", VEHICLE) else replace(w, centre_mm=gone(w)) for w in self.build.wheels)
 
     def same_here(self, other: Scene, point_ids: tuple[str, ...]) -> bool:
         """Whether all parts, and these points, certainly are where they are in another scene."""
@@ -160,6 +220,10 @@ class Scene:
         raise MissingError(f"“{ref.on}” has no solid “{ref.solid}”")
 
 
+Stands = Callable[[Scene, State], Scene]
+"""Brings a scene at rest into a state."""
+
+
 def _times(rows: Rows, v: Vec3) -> Vec3:
     a, b, c = rows
     return (
@@ -189,6 +253,14 @@ def assembly_of(build: Build, component_id: str) -> tuple[Component, ...]:
     """All components that move with this one, the driving part first."""
     root, roots = root_of(build, component_id), _carried(build).roots
     return (root, *(c for c in build.components if c.id != root.id and roots[c.id] is root))
+
+
+def _carried_on(build: Build, component_id: str) -> tuple[str, ...]:
+    """A part and all that is bolted to it, in turn."""
+    found = [component_id]
+    for part in found:
+        found += [c.id for c in build.components if c.parent == part]
+    return tuple(found)
 
 
 def pose_in(build: Build, option: Option, component_id: str) -> Pose:

@@ -78,7 +78,7 @@ def whole(scene: BayScene, view: View) -> Window:
     i, j = AXES_OF_VIEW[view]
     build = scene.build
     us, vs = [0.0], [0.0 if view == "plan" else build.datum.ground_z_mm]
-    for wheel in build.wheels:
+    for wheel in scene.evaluation.wheels:
         half = (wheel.diameter_mm / 2, wheel.width_mm / 2, wheel.diameter_mm / 2)
         for sign in (-1, 1):
             us.append(wheel.centre_mm[i] + sign * half[i])
@@ -220,7 +220,7 @@ class _Drawing:
         return lines
 
     def _wheels(self) -> list[str]:
-        return [backdrop.wheel(self.p, one) for one in self.build.wheels]
+        return [backdrop.wheel(self.p, one) for one in self.scene.evaluation.wheels]
 
     def _shape(self, key: tuple[object, ...], draw: Callable[[Sheet], str]) -> str:
         """The SVG of some parts, as it is kept or drawn now, with the cells taken that they cover."""

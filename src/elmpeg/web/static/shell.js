@@ -78,7 +78,8 @@
     if (now.tag !== it.tag || now.form !== it.form || now.hidden !== it.hidden) return false;
     return it.name ? now.name === it.name && now.value === it.value && (now.tag !== "BUTTON" || now.words === it.words) : now.words === it.words;
   };
-  const remember = () => { const e = document.activeElement; had = e && e !== document.body && e.closest("#shell") ? about(e) : null; };
+  // Another answer may come between a swap that took the focus away and the moment it is given back.
+  const remember = () => { const e = document.activeElement; if (e && e !== document.body) had = e.closest("#shell") ? about(e) : null; };
   const giveBack = () => {
     if (!had) return;
     const e = document.activeElement;
@@ -106,7 +107,7 @@
     first.scrollIntoView({ block: "center" });
     return true;
   };
-  document.addEventListener("htmx:afterSettle", () => { if (!refused()) giveBack(); });
+  document.addEventListener("htmx:afterSettle", () => { if (refused()) had = null; else giveBack(); });
   document.addEventListener("DOMContentLoaded", refused);
   // On a narrow screen the stages stand in a strip; the one that is open is in sight.
   document.addEventListener("DOMContentLoaded", () => {

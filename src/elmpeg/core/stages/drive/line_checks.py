@@ -32,12 +32,13 @@ from elmpeg.core.methods.driveline.fork_phasing import best_phases
 from elmpeg.core.methods.driveline.joint_limits import JointBand, joint_bands, judged_rpm
 from elmpeg.core.methods.driveline.line_motion import BareFigures, DrivelineMotion, LaidLine, RunFigures, driveline_motions, motion_of
 from elmpeg.core.scene.carried_axle import carried_at
-from elmpeg.core.scene.line_in_scene import LineAt, Lines, LinesAt, axle_of, lines_at
+from elmpeg.core.scene.line_in_scene import LineAt, Lines, LinesAt, axle_of, laid_line, lines_at
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.scene.states import AT_REST
 from elmpeg.core.stages.drive.line_shaking import Shaking, columns
 from elmpeg.core.stages.drive.load_checks import barely, load_drafts, omega
 from elmpeg.core.stages.drive.shaft_checks import ground_drafts, speed_drafts
-from elmpeg.core.stages.drive.travel_checks import NOT_ASKED, RunsThrough, Through, travel_drafts
+from elmpeg.core.stages.drive.travel_checks import NOT_ASKED, RunsThrough, Through, binding_deg, travel_drafts
 
 TURN_WORTH_DEG = 1.0
 """A fork that is out by less is left where its splines put it."""
@@ -85,6 +86,21 @@ def bands_of(build: Build, line: Driveline, laid: LaidLine) -> tuple[JointBand, 
     return bands
 
 
+def moved_by_state(scene: Scene, line: Driveline) -> bool:
+    """Whether a line runs otherwise in the scene's state than at rest. Raises InputError where it cannot run."""
+    return scene.state != AT_REST and laid_line(scene, line) != laid_line(scene.at_rest, line)
+
+
+AS_FAR_AS_IT_BENDS = "as far as it may bend, away from where the line runs all day"
+
+
+def _bands_in(at: LineAt, line: Driveline) -> tuple[JointBand, ...]:
+    """The bands of a line where its scene's state has it; away from rest a joint may bend as far as it can."""
+    if not moved_by_state(at.scene, line):
+        return bands_of(at.scene.build, line, at.laid)
+    return tuple(JointBand(None, most, AS_FAR_AS_IT_BENDS) for most in binding_deg(at.scene, line))
+
+
 @record
 class _Drafted:
     """A line's drafts; the first ``told`` of those at rest are its joints' and members'."""
@@ -99,9 +115,13 @@ class _Drafted:
 def _drafted(line: Driveline, at: LineAt, there: Lines | None) -> _Drafted:
     """The drafts of a line; of its travel only where it is among the lines ``there``, the first of them."""
     scene, limits = at.scene, at.scene.build.limits
-    bands = bands_of(scene.build, line, at.laid)
+    bands = _bands_in(at, line)
     motion = cache(lambda: motion_of(at.laid, at.rest))
-    drafts = [*_joint_drafts(scene, line, motion, bands), *_member_drafts(limits, line, at, motion)]
+    joints = _joint_drafts(scene, line, motion, bands)
+    if moved_by_state(scene, line):
+        # How it runs, what its school asks and what it goes through are asked of the line at rest.
+        return _Drafted(bands, len(joints), tuple(joints), NOT_ASKED, motion)
+    drafts = [*joints, *_member_drafts(limits, line, at, motion)]
     told = len(drafts)
     drafts += [*_layout_drafts(limits, line, at), *load_drafts(line, at), *speed_drafts(scene, line, at)]
     drafts += ground_drafts(scene, line, at)
@@ -187,7 +207,7 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
     at = many.one(scene, there.laid, 0)
     found = _drafted(line, at, there)
     at_rest, through = found.drafts, found.through
-    if carried and not through.drafts:
+    if carried and not through.drafts and scene.state == AT_REST:
         # Where the axle's travel is not asked for, nothing rests on what carries it.
         nudged = Nudged(scene, joints, ways)
         there = Lines([scene, *nudged.twins], line)
@@ -197,7 +217,7 @@ def line_checks(scene: Scene, line: Driveline) -> LineChecks:
         base = (*(d.asked(at) for d in at_rest), *(d.asked(through.steps) for d in through.drafts))
         also: tuple[Also, ...] = ()
         if through.drafts:
-            steps = there.stepped(through.heights)
+            steps = there.stepped(through.states)
             moving = [d.many(steps) for d in through.drafts]
             also = _travel_doubt(there, through, columns(answers).shape[1], columns(moving)[0])
             answers += moving

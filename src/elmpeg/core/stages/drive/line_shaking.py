@@ -13,7 +13,8 @@ from elmpeg.core.base.verdicts import margin_within
 from elmpeg.core.judging.doubt import Nudged
 from elmpeg.core.judging.drafts import Array, Draft
 from elmpeg.core.judging.scatter import Scatter, Twins, normal_spreads
-from elmpeg.core.scene.line_in_scene import Lines, LinesAt, load_turns_deg
+from elmpeg.core.scene.in_state import load_turns_deg
+from elmpeg.core.scene.line_in_scene import Lines, LinesAt
 
 NEAR_NOTHING_SPREADS, NEAR_LIMIT_SPREADS = 3.0, 4.0
 """Where a figure that bends lies so near to nothing, or to its limit, its slope does not tell how it scatters."""

@@ -22,6 +22,7 @@ from elmpeg.core.methods.measuring.repeats import APART_SD, ENOUGH, together
 from elmpeg.core.scene.carried_axle import carried_at, reach_of, travel_read
 from elmpeg.core.scene.line_in_scene import angles_in, axle_of, joint_max_deg, laid_line, lengths_of, steps_at
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.scene.states import risen
 from elmpeg.core.stages.drive.gauge_angles import gauged_joint, readings_of
 from elmpeg.core.stages.drive.shaft_checks import safe_rpm, shaft_rpm
 
@@ -215,11 +216,11 @@ def _shaft(scene: Scene, line: Driveline, axle: CarriedAxle | None, k: int) -> S
     member = f"{near.id}-{far.id}"
     subject = (near.point, far.point, *(p for p in (carried_at(axle) if axle else ()) if p))
     reach = reach_of(build, axle) if axle else None
-    heights = ((reach.bump_mm, 0.0), (-reach.droop_mm, 0.0)) if reach else ()
+    ends = risen(axle.id, (reach.bump_mm, -reach.droop_mm)) if axle and reach else ()
 
     def figures(twin: Scene) -> tuple[float, ...]:
         length = lengths_of(laid_line(twin, line))[k]
-        moved = steps_at(twin, line, axle, heights) if axle else ()
+        moved = steps_at(twin, line, axle, ends) if axle else ()
         angles = angles_in(twin, line)
         return (length, angles[k], angles[k + 1], *(s.lengths_mm[k] - length for s in moved))
 
@@ -234,8 +235,8 @@ def _shaft(scene: Scene, line: Driveline, axle: CarriedAxle | None, k: int) -> S
         )
     basis = _taped_words(taped) if taped.value_mm is not None else "from the position, not measured"
     found = [SheetLine("length at ride height", length, "mm", length_sd, basis, tuple(lacking))]
-    for name, change, sd, height in zip(("at full bump", "at full droop"), base[3:], sds[3:], heights, strict=False):
-        along = _slope(scene, line, axle, height[0], k) * (reach.sd_mm if reach else 0.0) if axle else 0.0
+    for name, change, sd, end in zip(("at full bump", "at full droop"), base[3:], sds[3:], ends, strict=False):
+        along = _slope(scene, line, axle, end.axle(axle.id).rise_mm, k) * (reach.sd_mm if reach else 0.0) if axle else 0.0
         how = "computed from the length at ride height and the axle's travel"
         found.append(SheetLine(f"length {name}", length + change, "mm", math.sqrt(length_sd**2 + sd**2 + along**2), how))
     for joint, index, angle, sd in ((near, k, base[1], sds[1]), (far, k + 1, base[2], sds[2])):
@@ -250,7 +251,7 @@ def _shaft(scene: Scene, line: Driveline, axle: CarriedAxle | None, k: int) -> S
     if shaft:
         share = build.limits.joints.speed_share
         found.append(SheetLine("speed the tube allows", safe_rpm(length, shaft, share), "rpm", None, "computed from tube and length"))
-        if heights and shaft.slip_in_mm is not None and shaft.slip_out_mm is not None:
+        if ends and shaft.slip_in_mm is not None and shaft.slip_out_mm is not None:
             found += [
                 SheetLine("slip wanted to close from ride height", shaft.slip_in_mm, "mm", None, "chosen"),
                 SheetLine("slip wanted to open from ride height", shaft.slip_out_mm, "mm", None, "chosen"),
@@ -261,7 +262,7 @@ def _shaft(scene: Scene, line: Driveline, axle: CarriedAxle | None, k: int) -> S
 def _slope(scene: Scene, line: Driveline, axle: CarriedAxle, rise_mm: float, k: int) -> float:
     """How much a shaft's length changes for each mm of travel at a height."""
     inward = -math.copysign(SLOPE_MM, rise_mm)
-    there, beside = steps_at(scene, line, axle, ((rise_mm, 0.0), (rise_mm + inward, 0.0)))
+    there, beside = steps_at(scene, line, axle, risen(axle.id, (rise_mm, rise_mm + inward)))
     return abs(there.lengths_mm[k] - beside.lengths_mm[k]) / SLOPE_MM
 
 

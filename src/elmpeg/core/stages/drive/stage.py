@@ -9,12 +9,16 @@ from elmpeg.core.scene.carried_axle import carried_at
 from elmpeg.core.scene.line_in_scene import axle_of
 from elmpeg.core.scene.located_points import SURVEY_READS
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.scene.states import AT_REST, State, under_load
 from elmpeg.core.stages.drive.joint_remedies import with_remedies
 from elmpeg.core.stages.drive.line_checks import line_checks
+from elmpeg.core.stages.drive.travel_checks import judged_states
 
 
 def _line(scene: Scene, line: Driveline) -> Findings:
-    found = with_remedies(scene, line_checks(scene, line))
+    found = line_checks(scene, line)
+    # What mends a line is looked for where it runs all day.
+    found = with_remedies(scene, found) if scene.state == AT_REST else found
     return Findings(found.checks, found.state)
 
 
@@ -27,6 +31,11 @@ def _line_sits(scene: Scene, line: Driveline) -> tuple[object, ...]:
     return (*roots_of(scene, points), scene.placement(axle.component) if axle else None)
 
 
+def _line_ranges(scene: Scene, line: Driveline) -> tuple[State, ...]:
+    axle = axle_of(scene.build, line)
+    return (*under_load(axle.id), *(s for s in judged_states(scene, axle) if s != AT_REST)) if axle else ()
+
+
 LINES = Runner(
     "lines",
     lambda b: b.drivelines,
@@ -34,6 +43,7 @@ LINES = Runner(
     (*SURVEY_READS, "components", "limits", "mounts", "axles", "series", "datum"),
     _line_sits,
     "lines",
+    _line_ranges,
 )
 STAGE = StageChecks(
     "Drive",

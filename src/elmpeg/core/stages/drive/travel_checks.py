@@ -16,8 +16,9 @@ from elmpeg.core.judging.doubt import NUDGE
 from elmpeg.core.judging.drafts import Array, Draft
 from elmpeg.core.judging.scatter import Least
 from elmpeg.core.scene.carried_axle import Reach, TravelWay, heights_mm, reach_of, travel_read
-from elmpeg.core.scene.line_in_scene import Height, Lines, LineStep, Steps, StepsAt, joint_max_deg, lengths_of
+from elmpeg.core.scene.line_in_scene import Lines, LineStep, Steps, StepsAt, joint_max_deg, lengths_of
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.scene.states import AT_REST, AxleAt, State, axle_at, risen
 
 TravelDraft = Draft[Steps, StepsAt]
 STILL_MM = 1e-3
@@ -36,7 +37,7 @@ class RunsThrough:
     slip_in_mm: tuple[float, ...]
     slip_out_mm: tuple[float, ...]
     tightest: int
-    tightest_at: Height
+    tightest_at: State
 
 
 @record
@@ -77,10 +78,10 @@ def sliding_shafts(line: Driveline, through: RunsThrough) -> tuple[SlidingShaft,
     return tuple(found)
 
 
-def judged_heights(scene: Scene, axle: CarriedAxle) -> tuple[Height, ...]:
+def judged_states(scene: Scene, axle: CarriedAxle) -> tuple[State, ...]:
     """Travel straight up and down, and one wheel up with the other down."""
-    rolled = ((0.0, axle.roll_deg), (0.0, -axle.roll_deg)) if axle.roll_deg else ()
-    return (*((h, 0.0) for h in heights_mm(scene.build, axle, JUDGED_STEPS)), *rolled)
+    rolled = tuple(axle_at(axle.id, 0.0, roll) for roll in (axle.roll_deg, -axle.roll_deg)) if axle.roll_deg else ()
+    return (*risen(axle.id, heights_mm(scene.build, axle, JUDGED_STEPS)), *rolled)
 
 
 def binding_deg(scene: Scene, line: Driveline) -> tuple[float, ...]:
@@ -104,26 +105,25 @@ def runs_through(there: Lines, axle: CarriedAxle, steps: tuple[LineStep, ...]) -
         tuple(max(0.0, -min(s)) for s in slips),
         tuple(max(0.0, *s) for s in slips),
         tightest,
-        steps[at].height,
+        steps[at].state,
     )
 
 
 @record
 class Through:
-    """A line's drafts through travel: the heights they ask for, the line there, checks that cannot be worked out, and the line where
+    """A line's drafts through travel: the states they ask for, the line there, checks that cannot be worked out, and the line where
     each reading of the axle's travel, known by its way, would bring it instead."""
 
     runs: RunsThrough | None
     drafts: tuple[TravelDraft, ...]
-    heights: tuple[Height, ...]
-    steps: dict[Height, LineStep]
+    states: tuple[State, ...]
+    steps: dict[State, LineStep]
     loose: tuple[Check, ...] = ()
     read_otherwise: tuple[tuple[TravelWay, StepsAt], ...] = ()
 
 
 WAYS: tuple[tuple[TravelWay, float], ...] = (("bump", 1.0), ("droop", -1.0))
 NOT_ASKED = Through(None, (), (), {})
-RIDE: Height = (0.0, 0.0)
 CONTESTED_ROOM, CONTESTED_WAYS_ROOM = 1.8, 3.2
 """Two places that are just sure enough each are not so together, and the least scatters less than either: a remedy aims so much
 further; still further where a shaft is short both ways, of which only the shorter tells its doubt."""
@@ -137,14 +137,14 @@ def travel_drafts(there: Lines) -> Through:
     scene, line, axle = there.scenes[0], there.line, there.axle
     if axle is None:
         return NOT_ASKED
-    judged = judged_heights(scene, axle)
+    judged = judged_states(scene, axle)
     otherwise = {
-        way: tuple((h + sign * NUDGE * read.sd if h * sign > 0 else h, roll) for h, roll in judged)
+        way: tuple(_read_otherwise(s.axle(axle.id), sign, NUDGE * read.sd) for s in judged)
         for way, sign in WAYS
         if (read := travel_read(scene.build, axle, way)) is not None and read.sd
     }
     try:
-        found = there.stepped((*judged, *(h for heights in otherwise.values() for h in heights)), alone=True)
+        found = there.stepped((*judged, *(s for states in otherwise.values() for s in states)), alone=True)
     except InputError as refused:
         why = refused.message[0].upper() + refused.message[1:]
         code, name = f"line.{line.id}.travel.bind", f"{line.name}: through travel"
@@ -157,19 +157,25 @@ def travel_drafts(there: Lines) -> Through:
     ]
     through = runs_through(there, axle, parts[0].steps(0))
     slip, contested, loose = _slip_drafts(scene, line, through)
-    heights = tuple(dict.fromkeys((RIDE, through.tightest_at, *contested)))
+    states = tuple(dict.fromkeys((AT_REST, through.tightest_at, *contested)))
     signs = dict(WAYS)
-    # A reading of the way that none of these heights goes bears on nothing.
-    moved = tuple((way, at) for way, at in zip(otherwise, parts[1:], strict=True) if any(h * signs[way] > 0 for h, _ in heights))
-    return Through(through, (_bind_draft(scene, line, through), *slip), heights, {s.height: s for s in through.steps}, loose, moved)
+    # A reading of the way that none of these states goes bears on nothing.
+    moved = tuple(
+        (way, at) for way, at in zip(otherwise, parts[1:], strict=True) if any(s.axle(axle.id).rise_mm * signs[way] > 0 for s in states)
+    )
+    return Through(through, (_bind_draft(scene, line, through), *slip), states, {s.state: s for s in through.steps}, loose, moved)
 
 
-def _where(height: Height) -> str:
-    """A height in words, with places for its figures."""
-    rise, roll = height
-    if roll:
-        return f"one wheel up, {'right' if roll > 0 else 'left'} side high"
-    return "at full bump" if rise > 0 else "at full droop" if rise < 0 else "at ride height"
+def _read_otherwise(at: AxleAt, sign: float, by_mm: float) -> State:
+    """The state that is the end of travel, had a reading of it been another."""
+    return axle_at(at.axle, at.rise_mm + sign * by_mm if at.rise_mm * sign > 0 else at.rise_mm, at.roll_deg, at.load)
+
+
+def _where(at: AxleAt) -> str:
+    """How an axle stands, in words."""
+    if at.roll_deg:
+        return f"one wheel up, {'right' if at.roll_deg > 0 else 'left'} side high"
+    return "at full bump" if at.rise_mm > 0 else "at full droop" if at.rise_mm < 0 else "at ride height"
 
 
 def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> TravelDraft:
@@ -177,7 +183,7 @@ def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> TravelDr
     code = f"line.{line.id}.travel.bind"
 
     def tell() -> Check:
-        value = next(s for s in through.steps if s.height == through.tightest_at).angles_deg[k]
+        value = next(s for s in through.steps if s.state == through.tightest_at).angles_deg[k]
         joint = scene.declared(line.joints[k].point).name
         over = value > limit
         return Check(
@@ -187,7 +193,7 @@ def _bind_draft(scene: Scene, line: Driveline, through: RunsThrough) -> TravelDr
             unit="deg",
             verdict=verdict_within(value, None, limit),
             why=words(
-                f"{plain(joint)} {line.joints[k].id} is tightest {_where(through.tightest_at)}: {{0}}, {'over' if over else 'within'} the {{1}} "
+                f"{plain(joint)} {line.joints[k].id} is tightest {_where(through.tightest_at.axle(through.axle.id))}: {{0}}, {'over' if over else 'within'} the {{1}} "
                 "it may bend in travel.",
                 deg(value),
                 deg(limit),
@@ -212,8 +218,8 @@ CARRIED_WORDS = {
 }
 
 
-def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[list[TravelDraft], tuple[Height, ...], tuple[Check, ...]]:
-    """The draft of slip left, the heights at which least may be, and the check that cannot be worked out where slip is not chosen."""
+def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[list[TravelDraft], tuple[State, ...], tuple[Check, ...]]:
+    """The draft of slip left, the states in which least may be, and the check that cannot be worked out where slip is not chosen."""
     if not line.shafts:
         return [], (), ()
     moving = [k for k in range(len(line.shafts)) if max(through.slip_in_mm[k], through.slip_out_mm[k]) > 1e-6]
@@ -235,22 +241,22 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
     left, k, way = min(lefts)
     shaft, spare = line.shafts[k], scene.build.limits.joints.slip_spare_mm
     sign = -1.0 if way == "in" else 1.0
-    rest = next(s.lengths_mm[k] for s in through.steps if s.height == RIDE)
+    rest = next(s.lengths_mm[k] for s in through.steps if s.state == AT_REST)
     used = through.slip_in_mm[k] if way == "in" else through.slip_out_mm[k]
-    height = next((s.height for s in through.steps if abs(sign * (s.lengths_mm[k] - rest) - used) < 1e-9), RIDE)
+    state = next((s.state for s in through.steps if abs(sign * (s.lengths_mm[k] - rest) - used) < 1e-9), AT_REST)
     room = (shaft.slip_in_mm if way == "in" else shaft.slip_out_mm) or 0.0
 
     def figure(steps: Steps) -> float:
-        return room - max(0.0, sign * (steps[height].lengths_mm[k] - steps[RIDE].lengths_mm[k]))
+        return room - max(0.0, sign * (steps[state].lengths_mm[k] - steps[AT_REST].lengths_mm[k]))
 
     places = _least_slips(line, through, moving)
 
     def candidates(steps: Steps) -> Least:
-        return Least(slip - s * (steps[h].lengths_mm[n] - steps[RIDE].lengths_mm[n]) for slip, s, n, h in places)
+        return Least(slip - s * (steps[h].lengths_mm[n] - steps[AT_REST].lengths_mm[n]) for slip, s, n, h in places)
 
     def many(of: StepsAt) -> Array:
         long = of.lengths_mm
-        return np.stack([slip - s * (long[:, of.at(h), n] - long[:, of.at(RIDE), n]) for slip, s, n, h in places], axis=1)
+        return np.stack([slip - s * (long[:, of.at(h), n] - long[:, of.at(AT_REST), n]) for slip, s, n, h in places], axis=1)
 
     def tell() -> Check:
         member = f"{line.joints[k].id}-{line.joints[k + 1].id}"
@@ -279,16 +285,22 @@ def _slip_drafts(scene: Scene, line: Driveline, through: RunsThrough) -> tuple[l
     return [draft], tuple(h for *_, h in places), ()
 
 
-def _least_slips(line: Driveline, through: RunsThrough, moving: list[int]) -> list[tuple[float, float, int, Height]]:
+def _least_slips(line: Driveline, through: RunsThrough, moving: list[int]) -> list[tuple[float, float, int, State]]:
     """Where slip may be least, the least first, and where it is least of every other shaft and way, since ordering more room one
-    way leaves the other as it is: the slip there is, its sign, the shaft, the height."""
-    found: list[tuple[float, tuple[float, float, int, Height]]] = []
-    rest = next(s.lengths_mm for s in through.steps if s.height == RIDE)
+    way leaves the other as it is: the slip there is, its sign, the shaft, the state."""
+    found: list[tuple[float, tuple[float, float, int, State]]] = []
+    rest = next(s.lengths_mm for s in through.steps if s.state == AT_REST)
     for k in moving:
         shaft = line.shafts[k]
         for sign, slip in ((-1.0, shaft.slip_in_mm or 0.0), (1.0, shaft.slip_out_mm or 0.0)):
-            found += [(slip - sign * (s.lengths_mm[k] - rest[k]), (slip, sign, k, s.height)) for s in through.steps]
-    places = [place for _, place in sorted(found)]
+            found += [(slip - sign * (s.lengths_mm[k] - rest[k]), (slip, sign, k, s.state)) for s in through.steps]
+
+    def least_first(one: tuple[float, tuple[float, float, int, State]]) -> tuple[float, ...]:
+        left, (slip, sign, k, state) = one
+        at = state.axle(through.axle.id)
+        return (left, slip, sign, k, at.rise_mm, at.roll_deg)
+
+    places = [place for _, place in sorted(found, key=least_first)]
     chosen = places[:MOST_CONTESTED]
     for place in places[MOST_CONTESTED:]:
         if all(place[1:3] != other[1:3] for other in chosen):

@@ -7,12 +7,16 @@ from collections.abc import Iterator
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import add, scale
+from elmpeg.core.build.document import Build
+from elmpeg.core.build.drivelines import CarriedAxle
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.fastening.fasteners import THREADS, size_of, socket_outside_mm
 from elmpeg.core.methods.shapes.clearance import Body, room_between, room_of
 from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Mesh, Solid
-from elmpeg.core.scene.carried_axle import at_heights, heights_mm
+from elmpeg.core.scene.carried_axle import heights_mm
+from elmpeg.core.scene.in_state import in_states
 from elmpeg.core.scene.scene import Scene, assembly_of
+from elmpeg.core.scene.states import AT_REST, State, risen
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 
 TOUCHES_MM = 1.0
@@ -35,7 +39,7 @@ class Foul:
 
 
 def fouls(scene: Scene, shape: PieceShape) -> tuple[Foul, ...]:
-    """Everything in the way of a piece, worst first, as things stand and with each axle at the ends of its travel.
+    """Everything in the way of a piece, worst first, as things stand and, at rest, with each axle at the ends of its travel too.
 
     Nothing for a piece that lies nowhere, or where nothing has a shape.
     """
@@ -65,20 +69,26 @@ def _met(scene: Scene, own: Body, tools: list[tuple[PieceHole, Cylinder]], on: s
             yield Foul(called, -reach, hole.named, when)
 
 
+def ends_of_travel(build: Build) -> tuple[tuple[CarriedAxle, tuple[State, ...]], ...]:
+    """Each axle as low and as high as it goes."""
+    return tuple((axle, risen(axle.id, (h for h in heights_mm(build, axle, ENDS) if h))) for axle in build.axles)
+
+
 def _in_travel(scene: Scene, shape: PieceShape) -> Iterator[tuple[Scene, set[str], str]]:
     """The scene with each axle up and down as far as it goes, what goes with it, and how that is said. A piece on an axle goes too."""
+    if scene.state != AT_REST:
+        return
     holds = {scene.declared(h.id).on for f in shape.faces for h in f.face.holes}
-    for axle in scene.build.axles:
+    for axle, ends in ends_of_travel(scene.build):
         on_it = {c.id for c in assembly_of(scene.build, axle.component)}
         if on_it & holds:
             continue
-        ends = [h for h in heights_mm(scene.build, axle, ENDS) if h]
         try:
-            moved = at_heights(scene, axle, tuple(ends))
+            moved = in_states(scene, ends)
         except InputError:
             continue
-        for there, high in zip(moved, ends, strict=True):
-            yield there, on_it, f"{axle.name} {'up' if high > 0 else 'down'} as far as it goes"
+        for there, end in zip(moved, ends, strict=True):
+            yield there, on_it, f"{axle.name} {'up' if end.axle(axle.id).rise_mm > 0 else 'down'} as far as it goes"
 
 
 def _tools(scene: Scene, shape: PieceShape) -> list[tuple[PieceHole, Cylinder]]:

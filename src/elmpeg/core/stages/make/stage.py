@@ -7,6 +7,8 @@ from elmpeg.core.build.structures import Structure
 from elmpeg.core.judging.kinds import DRAWN, CheckKind, Gravity, Opens, Runner, StageChecks, nowhere, roots_of
 from elmpeg.core.scene.located_points import SURVEY_READS
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.scene.states import State
+from elmpeg.core.stages.make.neighbours import ends_of_travel
 from elmpeg.core.stages.make.piece_checks import piece_findings
 from elmpeg.core.stages.make.spacer_checks import chain_points
 from elmpeg.core.stages.make.stand_checks import stand_findings
@@ -24,6 +26,10 @@ def _structure_sits(scene: Scene, structure: Structure) -> tuple[object, ...]:
     return tuple(scene.placement(c.id) for c in scene.build.components)
 
 
+def _piece_ranges(scene: Scene, _piece: Piece) -> tuple[State, ...]:
+    return tuple(s for _, ends in ends_of_travel(scene.build) for s in ends)
+
+
 PIECES = Runner(
     "pieces",
     lambda b: tuple(p for p in b.pieces if not is_sleeve(p)),
@@ -31,6 +37,7 @@ PIECES = Runner(
     (*SURVEY_READS, "components", "patterns", "limits", "strips", "brake", "structures", "chains"),
     _piece_sits,
     "pieces",
+    _piece_ranges,
 )
 # Apart from the rest: what a stack would do is tried on many mounts, and only sleeves follow these.
 SLEEVES = Runner("sleeves", lambda b: tuple(p for p in b.pieces if is_sleeve(p)), piece_findings, ("mounts",), nowhere, "pieces")

@@ -10,17 +10,20 @@ from itertools import pairwise
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core.advice.lifted_axle import raised
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.quantities import capitalised
 from elmpeg.core.base.vectors import norm
 from elmpeg.core.build.drivelines import CarriedAxle, Driveline
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.methods.driveline.axle_travel import leaf_arm
 from elmpeg.core.methods.driveline.joint_limits import judged_rpm
 from elmpeg.core.methods.driveline.line_motion import driveline_motions
-from elmpeg.core.scene.carried_axle import at_heights, heights_mm, reach_of, suspension_of
+from elmpeg.core.scene.carried_axle import heights_mm, reach_of, suspension_of
+from elmpeg.core.scene.in_state import in_states
 from elmpeg.core.scene.line_in_scene import LineStep, axle_of, laid_line, steps_at
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.scene.states import AT_REST, axle_at, risen
+from elmpeg.core.stages.drive.line_checks import LineState
 from elmpeg.core.stages.drive.travel_checks import CARRIED_WORDS, binding_deg, sliding_shafts
 from elmpeg.web.desk import Desk
 from elmpeg.web.downloads import named
@@ -50,12 +53,12 @@ class Travelled:
 def travelled(scene: Scene, line: Driveline, axle: CarriedAxle, roll_deg: float) -> Travelled:
     """The line at 41 heights. Raises InputError out of reach."""
     heights = heights_mm(scene.build, axle)
-    scenes = at_heights(scene, axle, heights, roll_deg)
+    path = risen(axle.id, heights, roll_deg)
     rpm = judged_rpm(line.rpm, scene.build.limits.school, scene.build.limits.joints, line.use)
-    motions = driveline_motions(rpm, tuple(laid_line(one, line) for one in scenes), line.phases_deg)
+    motions = driveline_motions(rpm, tuple(laid_line(one, line) for one in in_states(scene, path)), line.phases_deg)
     steps = tuple(
-        LineStep((h, roll_deg), tuple(j.angle_deg for j in m.joints), tuple(v.length_mm for v in m.members if v.length_mm is not None))
-        for h, m in zip(heights, motions, strict=True)
+        LineStep(state, tuple(j.angle_deg for j in m.joints), tuple(v.length_mm for v in m.members if v.length_mm is not None))
+        for state, m in zip(path, motions, strict=True)
     )
     limits = binding_deg(scene, line)
     binds = tuple(_binds(heights, [s.angles_deg[k] for s in steps], limit) for k, limit in enumerate(limits))
@@ -86,15 +89,16 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     rise = min(max(_number(desk.text("rise")), -reach.droop_mm), reach.bump_mm)
     try:
         through = travelled(on.scene, line, axle, roll_deg)
-        there = raised(build, on.at.option.id, axle.id, rise, roll_deg)
+        stands = axle_at(axle.id, rise, roll_deg)
+        there = evaluate(build, on.at.option.id, stands)
     except InputError as refused:
         return render(desk, "drive/travel.html", "travel", on, outcome, axle=axle, through=None, trouble=capitalised(refused.message))
-    now = next((s for s in there.lines if s.line.id == line.id), None)
-    here = steps_at(on.scene, line, axle, ((rise, roll_deg), (0.0, 0.0)))
+    now = next((s for s in there.of(LineState) if s.line.id == line.id), None)
+    here = steps_at(on.scene, line, axle, (stands, AT_REST))
     drawing = None
     if now is not None:
         drawn = DrawnLine(line, now.geometry, now.motion, now.verdicts)
-        drawing = draw_line(there.build, there.evaluation, drawn, "side", desk.show)
+        drawing = draw_line(build, there, drawn, "side", desk.show)
     spring = suspension_of(on.scene, axle).leaf
     arm = norm((leaf_arm(spring)[0] - spring.seat_mm[0], 0.0, leaf_arm(spring)[1] - spring.seat_mm[1])) if spring else None
     return render(
@@ -185,14 +189,15 @@ def table(build_id: str, desk: ReadDesk) -> Response:
         raise InputError("axle", "say first how the line's axle is carried")
     roll_deg = float(next((r for r in ROLLS if r[0] == desk.text("roll")), ROLLS[0])[0]) * axle.roll_deg
     through = travelled(on.scene, on.line, axle, roll_deg)
-    rest = steps_at(on.scene, on.line, axle, ((0.0, 0.0),))[0]
+    rest = steps_at(on.scene, on.line, axle, (AT_REST,))[0]
     shafts = [f"{a.id}-{b.id}" for a, b in pairwise(on.line.joints)]
     out = io.StringIO()
     rows = csv.writer(out, lineterminator="\r\n")
     angles = [f"{j.id}_deg" for j in on.line.joints]
     rows.writerow(["rise_mm", "roll_deg", *angles, *(f"{s}_mm" for s in shafts), *(f"{s}_slip_mm" for s in shafts), "equivalent_deg"])
     for step, equivalent in zip(through.steps, through.equivalent_deg, strict=True):
+        at = step.state.axle(axle.id)
         slips = [now - then for now, then in zip(step.lengths_mm, rest.lengths_mm, strict=True)]
-        rows.writerow(f"{round(v, 4) + 0.0:.4f}" for v in (*step.height, *step.angles_deg, *step.lengths_mm, *slips, equivalent))
+        rows.writerow(f"{round(v, 4) + 0.0:.4f}" for v in (at.rise_mm, at.roll_deg, *step.angles_deg, *step.lengths_mm, *slips, equivalent))
     headers = {**named(f"{on.line.id}-travel.csv"), "Cache-Control": "no-store"}
     return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)

@@ -9,7 +9,6 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
-from elmpeg.core.advice.lifted_axle import Raised, raised
 from elmpeg.core.advice.made_remedy import newly_out
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.pose import FREEDOMS, Freedom, Pose
@@ -17,11 +16,14 @@ from elmpeg.core.base.quantities import Unit, noted
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
-from elmpeg.core.evaluation.evaluate import Evaluation, placed_components
+from elmpeg.core.evaluation.evaluate import Evaluation, evaluate, placed_components
 from elmpeg.core.evaluation.kept_findings import by_hand_first
+from elmpeg.core.judging.checks import Check
 from elmpeg.core.methods.shapes.solids import View
 from elmpeg.core.scene.carried_axle import reach_of
 from elmpeg.core.scene.scene import assembly_of, pose_in, root_of
+from elmpeg.core.scene.states import AT_REST, State, axle_at
+from elmpeg.core.stages.drive.line_checks import LineState
 from elmpeg.core.stages.place import position_edits
 from elmpeg.figures.projection import Window
 from elmpeg.web.answers import Act, answers
@@ -36,9 +38,9 @@ from elmpeg.web.showing import MINUS, Show
 
 router = APIRouter()
 PUT_IN = "+"
+"""Stands among the parts for one that is not there yet."""
 COSTS_NAMED = 3
 """Checks named of those that a remedy newly puts out."""
-"""Stands among the parts for one that is not there yet."""
 
 STEPS: dict[str, tuple[str, ...]] = {
     "mm": ("0.5 mm", "1 mm", "5 mm", "20 mm"),
@@ -99,9 +101,9 @@ class BayState:
     roll: float
 
     @property
-    def travelling(self) -> bool:
-        """Whether an axle is shown away from ride height."""
-        return bool(self.axle and (self.rise or self.roll))
+    def stands(self) -> State:
+        """Where everything movable is shown; at rest where no axle is away from ride height."""
+        return axle_at(self.axle, self.rise, self.roll) if self.axle else AT_REST
 
 
 def _figure(text: str, low: float, high: float) -> float:
@@ -179,12 +181,12 @@ def _window(text: str) -> Window | None:
     return Window(left, bottom, right, top) if sane else None
 
 
-def views(desk: Desk, page: BuildPage, state: BayState, ghosts: tuple[Ghost, ...], there: Raised | None) -> dict[View, Markup]:
+def views(desk: Desk, page: BuildPage, state: BayState, ghosts: tuple[Ghost, ...], there: Evaluation | None) -> dict[View, Markup]:
     """The three drawings, the chosen one large; with an axle away from ride height where that is asked for."""
     scene = BayScene(page.build, page.evaluation, state.part, ghosts, state.check)
     if there is not None:
         at_ride = Ghost(page.evaluation.components, "is-ride")
-        scene = BayScene(there.build, there.evaluation, state.part, (*ghosts, at_ride), state.check, scene)
+        scene = BayScene(page.build, there, state.part, (*ghosts, at_ride), state.check, scene)
     return {v: draw(scene, v, desk.show, v == state.view, _window(state.window) if v == state.view else None) for v in VIEWS}
 
 
@@ -211,9 +213,9 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     agreed_pose = pose_in(at.build, at.build.option(at.build.agreed), root.id) if root and at.build.agreed and not at.agreed else None
     ghosts = _ghosts(desk, at)
     there, reach_words = None, ""
-    if state.travelling:
+    if state.stands != AT_REST:
         try:
-            there = raised(at.build, at.option.id, state.axle, state.rise, state.roll)
+            there = evaluate(at.build, at.option.id, state.stands)
         except InputError as refused:
             reach_words = refused.message
     may_move = desk.may_change and not at.agreed and root is not None and root.movable
@@ -225,6 +227,8 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         state=state,
         views=views(desk, at, state, ghosts, there),
         there=there,
+        lines_there=[s for s in there.of(LineState) if s.line.axle == state.axle] if there else [],
+        fails_there=_newly_failing(at.evaluation, there) if there else [],
         reach_words=reach_words,
         reach=reach_of(at.build, at.build.axle(state.axle)) if state.axle else None,
         ghosts=[g.class_ for g in ghosts],
@@ -241,6 +245,12 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         may_move=may_move,
         orders=ORDERS,
     )
+
+
+def _newly_failing(at_rest: Evaluation, there: Evaluation) -> list[Check]:
+    """What fails where an axle has gone and does not at ride height."""
+    failing = {c.code for c in at_rest.checks if c.verdict == "fails"}
+    return [c for c in there.checks if c.verdict == "fails" and c.code not in failing]
 
 
 def _listed(desk: Desk, at: BuildPage, agreed: Evaluation | None, state: BayState, may_move: bool) -> Listed:
