@@ -68,12 +68,23 @@ def outcome_of(done: Future[Outcome]) -> Outcome:
 def main(folders: Sequence[str] = ()) -> int:
     """0 when all passed."""
     started = time.monotonic()
-    outcomes = []
-    with (
-        tempfile.TemporaryDirectory() as shared,
-        ProcessPoolExecutor((os.cpu_count() or 1) + SOME_WAIT, multiprocessing.get_context("spawn")) as workers,
-    ):
+    with tempfile.TemporaryDirectory() as shared:
         os.environ[SHARED] = shared
+        # The application is loaded once, and each worker begins with it.
+        context = multiprocessing.get_context("forkserver")
+        context.set_forkserver_preload(["tests.shop"])
+        outcomes = tested(ProcessPoolExecutor((os.cpu_count() or 1) + SOME_WAIT, context), folders)
+    failed, skipped = sum(o.failed for o in outcomes), sum(o.skipped for o in outcomes)
+    ran = sum(o.ran for o in outcomes)
+    print(f"{time.monotonic() - started:.0f} s")
+    print(f"{ran - failed - skipped} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""))
+    return 1 if failed or not ran else 0
+
+
+def tested(pool: ProcessPoolExecutor, folders: Sequence[str]) -> list[Outcome]:
+    """What came of each module, told as it comes."""
+    outcomes = []
+    with pool as workers:
         asked = {workers.submit(run, module): module for module in modules(folders)}
         for done in as_completed(asked):
             outcome = outcome_of(done)
@@ -83,8 +94,4 @@ def main(folders: Sequence[str] = ()) -> int:
                 + (f", {outcome.failed} failed\n{outcome.told}" if outcome.failed else ""),
                 flush=True,
             )
-    failed, skipped = sum(o.failed for o in outcomes), sum(o.skipped for o in outcomes)
-    ran = sum(o.ran for o in outcomes)
-    print(f"{time.monotonic() - started:.0f} s")
-    print(f"{ran - failed - skipped} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""))
-    return 1 if failed or not ran else 0
+    return outcomes

@@ -1,7 +1,13 @@
 // What is wrong with how a page stands: text too small or cut off, targets too small, things wider than their place.
 () => {
   const found = [];
+  // Each element is asked once how it stands, however many questions are asked about it.
+  const standing = new Map();
   const shownAt = (e) => {
+    if (!standing.has(e)) standing.set(e, stands(e));
+    return standing.get(e);
+  };
+  const stands = (e) => {
     if (e.closest("[hidden], .is-sr-only, datalist, template, noscript, script, style, option")) return null;
     if (e.closest("details:not([open])") && !e.closest("summary")) return null;
     const r = e.getBoundingClientRect(), s = getComputedStyle(e);

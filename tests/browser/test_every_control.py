@@ -114,11 +114,13 @@ OPERATE = """async ([k, choose]) => {
   else if (e.type === 'range') { e.stepUp(); e.dispatchEvent(new Event('input', { bubbles: true })); e.dispatchEvent(new Event('change', { bubbles: true })); }
   else e.click();
   await quiet();
-  for (let n = 0; n < 150 && state() === before; n++) { await frame(); await quiet(); }
+  // A form that the browser itself holds back says so at its field, and nothing more comes of it.
+  const invalid = () => Boolean(e.form && e.form.querySelector(':invalid'));
+  for (let n = 0; n < 150 && !invalid() && state() === before; n++) { await frame(); await quiet(); }
   const active = document.activeElement;
   return {
     seen: true, happened: state() !== before, focus: active && active !== document.body ? active.tagName : '',
-    invalid: Boolean(e.form && e.form.querySelector(':invalid')),
+    invalid: invalid(),
     holds: e.name ? [...document.querySelectorAll(`#shell ${e.tagName.toLowerCase()}[name="${CSS.escape(e.name)}"]`)].map((o) => o.value) : [],
   };
 }"""

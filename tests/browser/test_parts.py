@@ -114,6 +114,19 @@ class InParts(BrowserCase):
         self.the_same(page)
         self.assertTrue(page.evaluate(ANSWERED, [UP]))
 
+    def test_another_answer_in_between_does_not_keep_the_focus(self):
+        """Who else is there is asked for all the time; its answer may come just where a list has been drawn anew."""
+        page = self.opened("/builds/cairn-2/measure?option=low&point=LM-seat")
+        page.evaluate(
+            """() => document.addEventListener('htmx:afterSwap', (e) => {
+              window.lost = document.activeElement === document.body;
+              document.getElementById('here').dispatchEvent(new CustomEvent('htmx:beforeSwap', { bubbles: true, detail: {} }));
+            }, { once: true })"""
+        )
+        page.evaluate(ANSWERED, ["select[name=source]", "borrowed"])
+        self.assertTrue(page.evaluate("() => window.lost"), "nothing was to be given back")
+        self.assertEqual(page.evaluate("() => document.activeElement.name"), "source")
+
     def test_what_is_missing_in_the_browser_is_asked_for(self):
         page = self.opened("/builds/cairn-2/bay?option=low&part=engine")
         page.evaluate("() => document.querySelectorAll('#check-list > li').forEach((e) => e.remove())")

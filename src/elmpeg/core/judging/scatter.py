@@ -16,7 +16,6 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import brentq
 from scipy.special import gdtrix, ndtr, ndtri
-from scipy.stats import qmc
 
 from elmpeg.core.base.verdicts import AT_LIMIT, SURE
 
@@ -329,6 +328,9 @@ def even_spreads(count: int) -> tuple[float, ...]:
 def normal_spreads(parts: int, count: int = TWINS) -> Array:
     """Fixed normal scatter for shaking ``parts`` independent doubts at once, twins x parts: spread evenly (Sobol), each twin
     with its opposite, so that means are exact."""
+    # It takes a fifth as long to load as the whole application, and most evaluations shake nothing.
+    from scipy.stats import qmc
+
     even = qmc.Sobol(max(parts, 1), seed=5).random(count // 2)
     half = ndtri(np.clip(even, 1e-9, 1 - 1e-9))[:, :parts]
     return np.concatenate((half, -half))
