@@ -37,7 +37,7 @@ from elmpeg.core.stages.make.tube_shape import tube_shape
 from elmpeg.core.stages.place import position_edits
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from elmpeg.web import shop as shop_module
 from elmpeg.web.pages.drive.travel import travelled
 from elmpeg.web.serve import keep_what_is_loaded

@@ -18,8 +18,9 @@ from unittest import mock
 from elmpeg.cli import main
 from elmpeg.core.stages.place import position_edits
 from elmpeg.store.accounts import Accounts
-from elmpeg.store.builds import Author, Builds
+from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
+from elmpeg.store.revisions import Author
 
 ELMPEG = Path(sys.executable).with_name("elmpeg")
 

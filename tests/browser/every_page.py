@@ -7,7 +7,7 @@ import re
 from dataclasses import fields, is_dataclass, replace
 from typing import Any
 
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from tests.shop import TestShop
 
 NOT_PAGES = {

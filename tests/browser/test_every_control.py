@@ -13,7 +13,7 @@ from urllib.parse import parse_qs, urlsplit
 from playwright.sync_api import Error
 
 from elmpeg.core.base.errors import MissingError
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from tests.browser.every_page import pages
 from tests.browser.live import OneShopCase, settled, swapped
 

@@ -180,7 +180,7 @@ class Path(BrowserCase):
 
         from elmpeg.core.build.mounts import Mount
         from elmpeg.demo import cairn
-        from elmpeg.store.builds import Author
+        from elmpeg.store.revisions import Author
 
         build = cairn.build()
         long = "An unreasonably long name that somebody typed at the end of a day " * 2

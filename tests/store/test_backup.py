@@ -17,10 +17,11 @@ from unittest import mock
 from elmpeg.cli import main
 from elmpeg.core.base.errors import InputError
 from elmpeg.store import backup
-from elmpeg.store.builds import Author, Builds
+from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
 from elmpeg.store.folder_lock import FolderLock
 from elmpeg.store.notebook import Notebook
+from elmpeg.store.revisions import Author
 from tests.shop import TestShop
 
 

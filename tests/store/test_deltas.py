@@ -25,9 +25,10 @@ from elmpeg.demo import cairn
 from elmpeg.demo.seed import PASSWORD
 from elmpeg.formats import build_file
 from elmpeg.store.accounts import Accounts
-from elmpeg.store.builds import WHOLE_EVERY, Author, Builds
+from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
 from elmpeg.store.deltas import applied, delta
+from elmpeg.store.revisions import WHOLE_EVERY, Author
 from elmpeg.store.stock import Shelf
 from tests.core.test_kept_reads import changes
 from tests.shop import QUICK

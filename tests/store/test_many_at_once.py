@@ -13,8 +13,9 @@ import httpx2 as httpx
 from elmpeg.core.build.survey import Reading
 from elmpeg.core.stages.measure import point_readings
 from elmpeg.demo import bookworm, cairn
-from elmpeg.store.builds import Author, Builds
+from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
+from elmpeg.store.revisions import Author
 from elmpeg.store.turns import Turn, Turns
 from tests.shop import TestShop
 

@@ -9,7 +9,7 @@ from elmpeg.core.starters.book_part import begun
 from elmpeg.core.starters.forms import FORMS
 from elmpeg.core.starters.given import Given
 from elmpeg.core.starters.vehicle import vehicle_begun
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from tests.empty import EmptyShop
 from tests.shop import TestShop
 

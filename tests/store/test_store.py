@@ -29,9 +29,10 @@ from elmpeg.core.stages.place import option_edits, position_edits
 from elmpeg.demo import bookworm, cairn
 from elmpeg.formats.build_file import to_plain
 from elmpeg.store.accounts import Accounts, TooManyTries
-from elmpeg.store.builds import Author, Builds, Conflict
+from elmpeg.store.builds import Builds, Conflict
 from elmpeg.store.database import Database
 from elmpeg.store.merge import merged, only_adds
+from elmpeg.store.revisions import Author
 from elmpeg.store.tables import Base, FailedSignIn, SignedIn
 from tests.shop import QUICK
 

@@ -20,9 +20,10 @@ from elmpeg.cli import main
 from elmpeg.core.base.errors import InputError
 from elmpeg.demo import cairn
 from elmpeg.store.accounts import Accounts
-from elmpeg.store.builds import Author, Builds
+from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
 from elmpeg.store.photos import Photos
+from elmpeg.store.revisions import Author
 from elmpeg.store.troubles import disk_troubles, in_words
 from tests.shop import TestShop
 

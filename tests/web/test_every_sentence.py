@@ -24,7 +24,7 @@ from elmpeg.core.calculators.registry import CALCULATORS
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.stages.place import position_edits
 from elmpeg.formats.paper import PLAIN, fonts, printed
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from elmpeg.web.showing import Show
 from tests.browser.every_page import pages
 from tests.shop import TestShop

@@ -6,7 +6,7 @@ from dataclasses import fields, is_dataclass, replace
 from urllib.parse import urljoin, urlsplit
 
 from elmpeg.core.integrity.sound import require_sound
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from tests.shop import TestShop
 from tests.web.test_every_form import Page
 

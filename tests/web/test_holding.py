@@ -18,7 +18,7 @@ from elmpeg.core.stages.mount.plates import plate_geometry
 from elmpeg.core.stages.mount.shelf import StockItem
 from elmpeg.demo.shelf import SHELF
 from elmpeg.formats import dxf, piece_dxf, piece_svg, shelf_csv
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from tests.shop import TestShop
 from tests.store.test_shop_store import reserve
 from tests.web.test_words import plain

@@ -21,7 +21,7 @@ from elmpeg.core.stages.reference.reference_edits import with_photo
 from elmpeg.demo.cairn_pieces import RELAY_FRAME, RELAY_HOLES, RELAY_OUTLINE, RELAY_PX, RELAY_SEEN
 from elmpeg.demo.photographed import Bench, photograph
 from elmpeg.formats import build_zip
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from tests.effort import at_most
 from tests.shop import TestShop
 

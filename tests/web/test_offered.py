@@ -7,7 +7,7 @@ from urllib.parse import urlsplit
 
 from starlette.routing import Match
 
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from elmpeg.web.security import changer, lead
 from tests.browser.every_page import pages
 from tests.shop import TestShop

@@ -14,7 +14,7 @@ from elmpeg.core.reckoning.reckon import reckon
 from elmpeg.core.reckoning.typed import Sure, written
 from elmpeg.core.stages.place.position_edits import shifted
 from elmpeg.figures.drawn import DRAWN, TRUE_SIZE, drawn, example_drawn
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from elmpeg.web.showing import Show
 from tests.formats.test_order_sheet import drawn as strokes
 from tests.formats.test_order_sheet import pages

@@ -11,7 +11,7 @@ from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.permitted import told
 from elmpeg.core.stages.measure import point_readings
 from elmpeg.formats import build_file
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from tests.web.test_web import WithShop
 
 

@@ -17,7 +17,7 @@ from elmpeg.core.integrity.permitted import Doer, refusals
 from elmpeg.core.integrity.signed import covered, from_elsewhere, signatures
 from elmpeg.core.stages.drive import order_edits
 from elmpeg.formats import build_file
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from tests.web.test_web import WithShop
 
 WHOSE = ("by", "person", "seen_by", "checked_by", "turned_by", "closed_by", "agreed_by", "decided_by", "owner")

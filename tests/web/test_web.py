@@ -18,7 +18,7 @@ from elmpeg.demo import cairn
 from elmpeg.demo.notebook import with_brake_line
 from elmpeg.demo.seed import PASSWORD
 from elmpeg.formats import build_file
-from elmpeg.store.builds import Author
+from elmpeg.store.revisions import Author
 from tests.shop import SignedIn, TestShop
 
 PATHS = {"build_id": "cairn-2", "round_id": "round-3", "token_id": "1", "device_id": "1", "kind": "caliper", "photo_id": "none"} | {

@@ -22,8 +22,9 @@ from elmpeg.core.stages.place import option_edits, position_edits
 from elmpeg.demo import cairn
 from elmpeg.demo.shelf import SHELF
 from elmpeg.formats import build_file
-from elmpeg.store.builds import Conflict, Head, Step
+from elmpeg.store.builds import Conflict, Head
 from elmpeg.store.merge import Clash, merged
+from elmpeg.store.revisions import Step
 from elmpeg.web.clashes import in_words
 from elmpeg.web.pages.place.bay import against
 from elmpeg.web.showing import Show

@@ -8,10 +8,11 @@ from elmpeg.demo.book import parts
 from elmpeg.demo.shelf import SHELF
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.book import Book
-from elmpeg.store.builds import Author, Builds
+from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
 from elmpeg.store.notebook import Notebook
 from elmpeg.store.photos import Photos
+from elmpeg.store.revisions import Author
 from elmpeg.store.shop_record import ShopRecord, ShopRecords
 from elmpeg.store.stock import Shelf
 

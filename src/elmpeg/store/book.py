@@ -13,8 +13,8 @@ from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.starters.book_part import BookPart, require_sound_part
 from elmpeg.formats import part_file
-from elmpeg.store.builds import Author
 from elmpeg.store.database import Database
+from elmpeg.store.revisions import Author
 from elmpeg.store.tables import BookPart as PartRow
 from elmpeg.store.tables import BookVersion
 

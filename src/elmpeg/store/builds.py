@@ -2,57 +2,38 @@
 
 from __future__ import annotations
 
-import json
-import zlib
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
-from functools import lru_cache, partial
 from threading import Lock
-from typing import Any, Literal, cast
+from typing import Literal, cast
 
 from sqlalchemy import Table, bindparam, insert, select, update
 from sqlalchemy.orm import Session
 
 from elmpeg.core.advice.agreeing import unnamed
 from elmpeg.core.base.errors import InputError, MissingError
-from elmpeg.core.base.memo import Kept
 from elmpeg.core.base.naming import new_id
 from elmpeg.core.build.document import Build
 from elmpeg.core.integrity.permitted import Doer, refusals
 from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.stages.mount.stack_edits import with_reserved, without_reservations
-from elmpeg.formats import build_file
-from elmpeg.store.accounts import Role
 from elmpeg.store.database import Database
-from elmpeg.store.deltas import applied, delta
-from elmpeg.store.merge import Clash, merged, only_adds
+from elmpeg.store.merge import Clash
+from elmpeg.store.revisions import Author, Step, built, next_step, revision_of, revisions, step_of, whole, written
 from elmpeg.store.stock import UseState, keep_reserved, mark, use_of
 from elmpeg.store.tables import Revision, StockUse, StoredBuild, TakenReading
+from elmpeg.store.together import together
 from elmpeg.store.turns import Turns
 
 CACHED_BUILDS = 128
-WHOLE_EVERY = 50
-"""After so many revisions that tell changes only, one is kept whole: that bounds what is read to open any of them."""
 MOST_HISTORY = 200
-LONGEST_WORDS = 300
 
 
 Where = Literal["in work", "archived", "removed"]
 KEPT_REMOVED = timedelta(days=30)
 """How long a removed build can be brought back."""
-
-
-@dataclass(frozen=True, slots=True)
-class Author:
-    """Who makes a change; without a role it is the shop itself, which may do anything."""
-
-    user_id: int | None
-    name: str
-    role: Role | None = None
-    alone: bool = False
-    """Whether nobody else in the shop may change builds."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,17 +53,6 @@ class Saved:
     brought_in: tuple[str, ...] = ()
     changed: bool = True
     """Whether there was anything to save: an edit may leave all as it was."""
-
-
-@dataclass(frozen=True, slots=True)
-class Step:
-    """One line of a build's history."""
-
-    number: int
-    kind: str
-    person: str
-    at: datetime
-    words: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,13 +93,9 @@ class Conflict(Exception):
         super().__init__(f"{len(clashes)} things were changed by somebody else meanwhile")
 
 
-# What every save and page asks, put together once: putting a statement together takes longer than the disk does.
+# As in revisions: put together once.
 _HEAD = select(StoredBuild.head, StoredBuild.archived, StoredBuild.removed).where(StoredBuild.id == bindparam("of"))
 _NUMBER = select(StoredBuild.head).where(StoredBuild.id == bindparam("of"))
-_DEPTH = select(Revision.version, Revision.depth).where(Revision.build_id == bindparam("of"), Revision.number == bindparam("at"))
-_LINKS = select(
-    Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words, Revision.undo, Revision.redo
-).where(Revision.build_id == bindparam("of"), Revision.number == bindparam("at"))
 _BUILDS, _REVISIONS = (cast(Table, kept.__table__) for kept in (StoredBuild, Revision))
 _HEAD_MOVES = update(_BUILDS).where(_BUILDS.c.id == bindparam("of")).values(head=bindparam("head"), name=bindparam("name"))
 _REVISION_IN = insert(_REVISIONS)
@@ -220,7 +186,7 @@ class Builds:
             if key in self._cache:
                 self._cache.move_to_end(key)
                 return self._cache[key]
-        build = _built(session, build_id, number)
+        build = built(session, build_id, number)
         self._remember(key, build)
         return build
 
@@ -241,7 +207,7 @@ class Builds:
             session.add(StoredBuild(id=build.id, name=build.name, head=1, created=datetime.now(UTC)))
             session.flush()
             build = keep_reserved(session, None, build, author.name, may_give_up=True)
-            session.execute(_REVISION_IN, {**_revision(build, 1, "change", author, words), **_whole(build)})
+            session.execute(_REVISION_IN, {**revision_of(build, 1, "change", author, words), **whole(build)})
         return Head(build, 1)
 
     def change(self, build_id: str, seen: int, author: Author, words: str, edit: Callable[[Build], Build]) -> Saved:
@@ -263,17 +229,22 @@ class Builds:
         with self._db.reading() as session:
             head = self._head(session, build_id)
             base = head.build if seen == head.number else self._document(session, build_id, seen)
-            steps = tuple(_step(r) for r in _revisions(session, build_id, head.number - seen) if r.number > seen)
+            steps = tuple(step_of(r) for r in revisions(session, build_id, head.number - seen) if r.number > seen)
         mine = edit(base)
         if mine == base:
             return Saved(head, changed=False)
-        together = mine if seen == head.number else _together(base, mine, head, edit, steps)
-        _require_savable(head, together, author, "change")
+        kept = mine
+        if seen != head.number:
+            both = together(base, mine, head.build, edit)
+            if both.build is None:
+                raise Conflict(head, list(both.clashes), steps)
+            kept = both.build
+        _require_savable(head, kept, author, "change")
         with self._db.writing() as session:
             if session.scalar(_NUMBER, {"of": build_id}) != head.number:
                 return None
             others = tuple(dict.fromkeys(f"{s.person}: {s.words}" for s in steps))
-            return Saved(self._write(session, head, together, "change", author, words), others)
+            return Saved(self._write(session, head, kept, "change", author, words), others)
 
     def take(self, build_id: str, author: Author, keys: tuple[str, ...], edit: Callable[[Build, tuple[str, ...]], TakenIn]) -> TakenIn:
         """Take in what a browser had queued, each key once, on top of the build as it stands.
@@ -335,9 +306,9 @@ class Builds:
         with self._db.writing() as session:
             head = self._head(session, build_id)
             if head.number != seen:
-                steps = _revisions(session, build_id, max(0, head.number - seen))
-                raise Conflict(head, [], tuple(_step(r) for r in steps))
-            step = _next_step(session, build_id, head.number, kind)
+                steps = revisions(session, build_id, max(0, head.number - seen))
+                raise Conflict(head, [], tuple(step_of(r) for r in steps))
+            step = next_step(session, build_id, head.number, kind)
             if step is None:
                 raise InputError(kind, f"there is nothing to {kind}")
             words = f"{'Undid' if kind == 'undo' else 'Redid'}: {step.words}"
@@ -356,15 +327,15 @@ class Builds:
         number = head.number + 1
         build = keep_reserved(session, head.build, build, author.name, may_give_up=kind != "change")
         undo, redo = links or (number, 0)
-        made = _revision(build, number, kind, author, words) | {"before": head.number, "undo": undo, "redo": redo}
+        made = revision_of(build, number, kind, author, words) | {"before": head.number, "undo": undo, "redo": redo}
         session.execute(_HEAD_MOVES, {"of": build.id, "head": number, "name": build.name})
-        session.execute(_REVISION_IN, {**made, **_written(session, head, build)})
+        session.execute(_REVISION_IN, {**made, **written(session, head.build, head.number, build)})
         return Head(build, number)
 
     def history(self, build_id: str, most: int = MOST_HISTORY, before: int = 0) -> tuple[Step, ...]:
         """A build's revisions, newest first; with ``before`` those older than that one."""
         with self._db.reading() as session:
-            return tuple(_step(r) for r in reversed(_revisions(session, build_id, most, before)))
+            return tuple(step_of(r) for r in reversed(revisions(session, build_id, most, before)))
 
     def undo_state(self, build_id: str) -> UndoState:
         """What undo and redo would do now."""
@@ -372,7 +343,7 @@ class Builds:
             head = session.scalar(_HEAD, {"of": build_id})
             if head is None:
                 return UndoState(None, None)
-            undo, redo = (_next_step(session, build_id, head, kind) for kind in ("undo", "redo"))
+            undo, redo = (next_step(session, build_id, head, kind) for kind in ("undo", "redo"))
             return UndoState(undo.made if undo else None, redo.made if redo else None)
 
 
@@ -389,194 +360,3 @@ def _require_savable(head: Head, build: Build, author: Author, kind: str) -> Non
             refused = unnamed(head.build, build)
         if refused:
             raise InputError(refused[0].field, refused[0].message, *refused[1:])
-
-
-def _together(base: Build, mine: Build, head: Head, edit: Callable[[Build], Build], steps: tuple[Step, ...]) -> Build:
-    """An edit and what others saved since it was begun, both kept. Raises Conflict where they changed the same thing."""
-    plain = [_plain_of(build) for build in (base, mine, head.build)]
-    outcome = merged(*plain)
-    if not outcome.clashes:
-        return _of_their_parts(outcome.value, ((head.build, plain[2]), (mine, plain[1])))
-    added = _added_on_top(head.build, edit)
-    if added is None:
-        raise Conflict(head, outcome.clashes, steps)
-    return added
-
-
-_PLAIN: Kept[Any] = Kept(400)
-
-
-def _plain_of(build: Build) -> dict[str, Any]:
-    """A build as plain values that nobody may change: of what has been told so before nothing is told again."""
-    return {f.name: _PLAIN.get((f.name, getattr(build, f.name)), partial(build_file.field_to_plain, build, f.name)) for f in fields(Build)}
-
-
-def _of_their_parts(value: dict[str, Any], sides: tuple[tuple[Build, dict[str, Any]], ...]) -> Build:
-    """A merged build made of the very parts of both sides wherever it says the same: what is known of those parts is then known
-    of it. Only what both changed is read anew."""
-    made: dict[str, Any] = {}
-    for field in fields(Build):
-        name = field.name
-        of = next((build for build, plain in sides if value[name] is plain[name]), None)
-        if of is not None:
-            made[name] = getattr(of, name)
-            continue
-        read = build_file.field_from_plain(name, value[name])
-        for build, _ in sides:
-            had = getattr(build, name)
-            if isinstance(read, tuple) and isinstance(had, tuple):
-                by_id = {getattr(thing, "id", None): thing for thing in had}
-                read = tuple(kept if (kept := by_id.get(getattr(thing, "id", ""))) == thing else thing for thing in read)
-        made[name] = read
-    return Build(**made)
-
-
-def _built(session: Session, build_id: str, number: int) -> Build:
-    """A revision's build. One that is stored whole is read once in a process: the same text is the same value, and what is
-    known of it stays known."""
-    row = _stored(session, build_id, number)
-    return (
-        _read_whole(row.document, row.version, build_file.VERSION)
-        if row.since is None
-        else build_file.from_plain(_plain(session, build_id, number))
-    )
-
-
-@lru_cache(maxsize=CACHED_BUILDS)
-def _read_whole(document: bytes, version: int, now: int) -> Build:
-    """``now`` is the version that it is brought up to: the same text means another build to another version."""
-    del now
-    return build_file.from_plain(build_file.upgraded(json.loads(zlib.decompress(document)), version))
-
-
-def _plain(session: Session, build_id: str, number: int) -> dict[str, Any]:
-    """A revision's build as plain values, of this version: the nearest whole one before it, and the changes since.
-
-    Raises MissingError for a revision that is not there.
-    """
-    waiting = []
-    row = _stored(session, build_id, number)
-    while row.since is not None:
-        waiting.append(row)
-        row = _stored(session, build_id, row.since)
-    plain = json.loads(zlib.decompress(row.document))
-    for change in reversed(waiting):
-        plain = applied(plain, json.loads(zlib.decompress(change.document)))
-    return build_file.upgraded(plain, row.version)
-
-
-def _stored(session: Session, build_id: str, number: int) -> _Stored:
-    columns = (Revision.since, Revision.version, Revision.document)
-    row = session.execute(select(*columns).where(Revision.build_id == build_id, Revision.number == number)).one_or_none()
-    if row is None:
-        raise MissingError(f"build “{build_id}” has no revision {number}")
-    return _Stored(*row)
-
-
-@dataclass(frozen=True, slots=True)
-class _Stored:
-    since: int | None
-    version: int
-    document: bytes
-
-
-def _revision(build: Build, number: int, kind: str, author: Author, words: str) -> dict[str, Any]:
-    """What a revision says of itself, all but its document."""
-    who = {"user_id": author.user_id, "person": author.name, "at": datetime.now(UTC), "words": words[:LONGEST_WORDS]}
-    return {"build_id": build.id, "number": number, "kind": kind, "version": build_file.VERSION, **who}
-
-
-def _whole(build: Build) -> dict[str, Any]:
-    return {"since": None, "depth": 0, "document": zlib.compress(build_file.to_json(build), 6)}
-
-
-def _written(session: Session, head: Head, build: Build) -> dict[str, Any]:
-    """A revision's document: what changed since the head; the whole now and then, and after a new version."""
-    version, depth = session.execute(_DEPTH, {"of": build.id, "at": head.number}).one()
-    if version != build_file.VERSION or depth >= WHOLE_EVERY:
-        return _whole(build)
-    change = json.dumps(delta(head.build, build) or {"fields": {}}, separators=(",", ":"))
-    return {"since": head.number, "depth": depth + 1, "document": zlib.compress(change.encode(), 6)}
-
-
-@dataclass(frozen=True, slots=True)
-class _Row:
-    number: int
-    before: int | None
-    kind: str
-    person: str
-    at: datetime
-    words: str
-
-
-def _revisions(session: Session, build_id: str, most: int, before: int = 0) -> list[_Row]:
-    """A build's newest revisions in order, of all or of those older than one, without their documents."""
-    columns = (Revision.number, Revision.before, Revision.kind, Revision.person, Revision.at, Revision.words)
-    wanted = select(*columns).where(Revision.build_id == build_id)
-    if before:
-        wanted = wanted.where(Revision.number < before)
-    return [_Row(*row) for row in reversed(session.execute(wanted.order_by(Revision.number.desc()).limit(most)).all())]
-
-
-@dataclass(frozen=True, slots=True)
-class _NextStep:
-    """A step that undo or redo would take: the change it is about, the revision whose document it leads to, and what undo and
-    redo would do after it (``redo`` 0 stands for nothing; an undoing leads to itself)."""
-
-    made: Step
-    leads_to: int
-    undo: int
-    redo: int
-
-    @property
-    def words(self) -> str:
-        """What the change was."""
-        return self.made.words
-
-
-@dataclass(frozen=True, slots=True)
-class _Linked:
-    row: _Row
-    undo: int
-    redo: int
-
-
-def _next_step(session: Session, build_id: str, head: int, kind: str) -> _NextStep | None:
-    """Follows the links that each revision keeps: no more than a handful of rows is read, however long the history is."""
-
-    def row(number: int) -> _Linked | None:
-        found = session.execute(_LINKS, {"of": build_id, "at": number}).one_or_none()
-        return None if found is None else _Linked(_Row(*found[:6]), found.undo, found.redo)
-
-    here = row(head)
-    if here is None:
-        return None
-    if kind == "undo":
-        change = row(here.undo) if here.undo else None
-        made_on = row(change.row.before) if change and change.row.before else None
-        if change is None or made_on is None:
-            return None
-        return _NextStep(_step(change.row), made_on.row.number, made_on.undo, head + 1)
-    undoing = row(here.redo) if here.redo else None
-    undone_on = row(undoing.row.before) if undoing and undoing.row.before else None
-    change = row(undone_on.undo) if undone_on and undone_on.undo else None
-    if change is None or undone_on is None:
-        return None
-    return _NextStep(_step(change.row), change.row.number, change.row.number, undone_on.redo)
-
-
-def _added_on_top(build: Build, edit: Callable[[Build], Build]) -> Build | None:
-    """An edit made on what somebody else saved meanwhile, where it takes nothing of theirs away.
-
-    Two who each add something at once would else be told that they had changed one
-    thing, only since both additions got the next free id.
-    """
-    try:
-        made = edit(build)
-    except InputError:
-        return None
-    return made if only_adds(_plain_of(build), _plain_of(made)) else None
-
-
-def _step(row: _Row) -> Step:
-    return Step(row.number, row.kind, row.person, row.at, row.words)

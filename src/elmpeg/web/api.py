@@ -19,7 +19,8 @@ from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.integrity.permitted import told
 from elmpeg.core.scene.states import Load, axle_at
 from elmpeg.formats import build_file
-from elmpeg.store.builds import Author, Conflict
+from elmpeg.store.builds import Conflict
+from elmpeg.store.revisions import Author
 from elmpeg.web.security import Caller, CallingChanger
 from elmpeg.web.shop import Shop
 

@@ -19,7 +19,8 @@ from elmpeg.core.build.alone import AGAIN_WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.formats.paper import Head as PaperHead
 from elmpeg.store.accounts import BrowserSession, Person
-from elmpeg.store.builds import Author, Conflict, Head
+from elmpeg.store.builds import Conflict, Head
+from elmpeg.store.revisions import Author
 from elmpeg.store.shop_record import PAPER_MM
 from elmpeg.web.clashes import ClashRow, in_words
 from elmpeg.web.outcome import Outcome

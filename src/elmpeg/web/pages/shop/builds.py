@@ -17,7 +17,8 @@ from elmpeg.core.judging.checks import Check
 from elmpeg.core.judging.in_short import in_short
 from elmpeg.core.scene.scene import pose_in
 from elmpeg.core.stages.place import option_edits
-from elmpeg.store.builds import Conflict, Step, Where
+from elmpeg.store.builds import Conflict, Where
+from elmpeg.store.revisions import Step
 from elmpeg.web.answers import Act, answers, same_page
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
