@@ -7,9 +7,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from threading import Lock
-from typing import Literal, cast
+from typing import Literal, cast, get_args
 
-from sqlalchemy import Table, bindparam, insert, select, update
+from sqlalchemy import ColumnElement, Table, bindparam, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from elmpeg.core.advice.agreeing import unnamed
@@ -32,6 +32,7 @@ MOST_HISTORY = 200
 
 
 Where = Literal["in work", "archived", "removed"]
+PLACES: tuple[Where, ...] = get_args(Where)
 KEPT_REMOVED = timedelta(days=30)
 """How long a removed build can be brought back."""
 
@@ -101,6 +102,16 @@ _HEAD_MOVES = update(_BUILDS).where(_BUILDS.c.id == bindparam("of")).values(head
 _REVISION_IN = insert(_REVISIONS)
 
 
+def stands_there(where: Where) -> tuple[ColumnElement[bool], ...]:
+    """What is true of the row of a build that stands there."""
+    gone, away = StoredBuild.removed, StoredBuild.archived
+    return {
+        "in work": (gone.is_(None), away.is_(None)),
+        "archived": (gone.is_(None), away.is_not(None)),
+        "removed": (gone.is_not(None),),
+    }[where]
+
+
 def _row_of(session: Session, build_id: str) -> StoredBuild:
     row = session.get(StoredBuild, build_id)
     if row is None:
@@ -119,14 +130,18 @@ class Builds:
 
     def ids(self, where: Where = "in work") -> tuple[str, ...]:
         """The shop's builds that are in work, put away in the archive, or removed and still kept; oldest first."""
-        gone, away = StoredBuild.removed, StoredBuild.archived
-        meant = {
-            "in work": (gone.is_(None), away.is_(None)),
-            "archived": (gone.is_(None), away.is_not(None)),
-            "removed": (gone.is_not(None),),
-        }[where]
         with self._db.reading() as session:
-            return tuple(session.scalars(select(StoredBuild.id).where(*meant).order_by(StoredBuild.created, StoredBuild.id)))
+            return tuple(session.scalars(select(StoredBuild.id).where(*stands_there(where)).order_by(StoredBuild.created, StoredBuild.id)))
+
+    def counts(self) -> dict[Where, int]:
+        """How many builds stand where."""
+        with self._db.reading() as session:
+            return {w: session.scalar(select(func.count()).select_from(StoredBuild).where(*stands_there(w))) or 0 for w in PLACES}
+
+    def named(self, name: str) -> tuple[str, ...]:
+        """The builds in work of a name."""
+        with self._db.reading() as session:
+            return tuple(session.scalars(select(StoredBuild.id).where(*stands_there("in work"), StoredBuild.name == name)))
 
     def standing(self, build_id: str) -> Standing:
         """Whether a build is in work, archived or removed, and since when. Raises MissingError."""

@@ -116,6 +116,17 @@ class StoredBuild(Base):
     """When it was taken out of the shop; it is kept for a while after that."""
 
 
+class KeptGlance(Base):
+    """What the shop's list tells of a build at one revision. It can be worked out anew at any time."""
+
+    __tablename__ = "glance"
+    build_id: Mapped[str] = mapped_column(ForeignKey("build.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int]
+    rules: Mapped[str] = mapped_column(String(64))
+    """By which rules it was worked out."""
+    document: Mapped[str] = mapped_column(Text)
+
+
 class BookPart(Base):
     """A part of the shop's book: its name, and the number of its newest version."""
 

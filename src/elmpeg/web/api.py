@@ -65,8 +65,7 @@ def _refused(errors: list[dict[str, str]], status: int = 422) -> JSONResponse:
 def builds(request: Request, _person: Caller) -> list[dict[str, Any]]:
     """Id, name and revision of each build."""
     shop: Shop = request.app.state.shop
-    heads = [shop.builds.head(build_id) for build_id in shop.builds.ids()]
-    return [{"id": h.build.id, "name": h.build.name, "revision": h.number} for h in heads]
+    return [{"id": b.id, "name": b.name, "revision": b.number} for b in shop.glances.listed()]
 
 
 @router.get("/builds/{build_id}", tags=["builds"], summary="A build as its open file")

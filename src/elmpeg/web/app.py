@@ -23,6 +23,7 @@ from elmpeg.store.book import Book
 from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
 from elmpeg.store.devices import Devices
+from elmpeg.store.glances import Glances
 from elmpeg.store.meshes import Meshes
 from elmpeg.store.notebook import Notebook
 from elmpeg.store.photos import Photos
@@ -79,6 +80,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         Book(database),
         Meshes(database.path.with_name("meshes")),
         Notebook(database),
+        Glances(database),
     )
     app.state.shop.url.app = app
     app.middleware("http")(guard)

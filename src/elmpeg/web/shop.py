@@ -28,6 +28,7 @@ from elmpeg.store.accounts import Accounts
 from elmpeg.store.book import Book
 from elmpeg.store.builds import Builds, Head
 from elmpeg.store.devices import Devices
+from elmpeg.store.glances import Glances
 from elmpeg.store.meshes import Meshes
 from elmpeg.store.notebook import Notebook
 from elmpeg.store.photos import Photos
@@ -108,6 +109,7 @@ class Shop:
     book: Book
     meshes: Meshes
     notebook: Notebook
+    glances: Glances
     imports: MeshImports = field(default_factory=MeshImports)
     files: HeldFiles = field(default_factory=HeldFiles)
     first: FirstStart = field(default_factory=FirstStart)

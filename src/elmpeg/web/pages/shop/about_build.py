@@ -15,13 +15,13 @@ from elmpeg.core.build.document import Build, Stage
 from elmpeg.core.build.limits import Limits
 from elmpeg.core.integrity.signed import from_elsewhere
 from elmpeg.core.stages.mount.stack_edits import without_reservations
+from elmpeg.store.builds import PLACES
 from elmpeg.store.shop_record import LONGEST_CAUTION, MOST_CAUTIONS
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
-from elmpeg.web.pages.shop.builds import PLACES
 from elmpeg.web.security import ChangeDesk, LeadDesk, ReadDesk
 
 router = APIRouter()

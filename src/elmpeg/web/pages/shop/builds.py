@@ -2,23 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import time
+from dataclasses import dataclass, replace
+from functools import partial
 from urllib.parse import parse_qsl, unquote, urlencode, urlsplit
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.advice import agreeing
+from elmpeg.core.advice.at_a_glance import glance
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.options import Option
-from elmpeg.core.build.rounds import Round
-from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.judging.in_short import in_short
 from elmpeg.core.scene.scene import pose_in
 from elmpeg.core.stages.place import option_edits
-from elmpeg.store.builds import Conflict, Where
-from elmpeg.store.revisions import Step
+from elmpeg.store.builds import PLACES, Conflict, Where
+from elmpeg.store.glances import Listed
 from elmpeg.web.answers import Act, answers, same_page
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
@@ -26,25 +26,12 @@ from elmpeg.web.outcome import Outcome
 from elmpeg.web.security import LeadDesk, ReadDesk
 
 router = APIRouter()
-PLACES: tuple[Where, ...] = ("in work", "archived", "removed")
+WORKS_OUT_S = 1.5
+"""So long an answer goes on working out builds that were never looked at; the page asks again for those that are left."""
 
 
-@dataclass(frozen=True, slots=True)
-class BuildRow:
-    """One build as the shop sees it: the option it stands on, and what is wrong there."""
-
-    build: Build
-    option: Option
-    evaluation: Evaluation
-    worst: tuple[Check, ...]
-    others: tuple[tuple[Option, Evaluation], ...]
-    last_round: Round | None
-    last: Step
-
-    @property
-    def well(self) -> bool:
-        """Whether everything of it holds."""
-        return agreeing.all_is_well(self.build, self.evaluation)
+CARDS = 24
+"""So many builds, the last touched ones, are told in full; the rest have a line each."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,30 +45,40 @@ class Incoming:
     there: Build | None
 
 
-def _row(desk: Desk, build_id: str) -> BuildRow:
-    head = desk.shop.builds.head(build_id)
-    build = head.build
-    option = build.option(build.agreed) if build.agreed else build.options[0]
-    evaluation = desk.shop.evaluated(head, option.id)
-    grave = tuple(c for c in evaluation.checks if c.verdict != "holds")[:3]
-    others = tuple((o, desk.shop.evaluated(head, o.id)) for o in build.options if o.id != option.id)
-    last = desk.shop.builds.history(build_id, 1)[0]
-    return BuildRow(build, option, evaluation, grave, others, build.rounds[-1] if build.rounds else None, last)
+def _looked_at(desk: Desk, rows: tuple[Listed, ...]) -> list[Listed]:
+    """The list with as many looked at as there is time for, and one at least; what is found is kept."""
+    shop, until = desk.shop, time.monotonic() + WORKS_OUT_S
+    found = []
+    for row in rows:
+        if row.glance is None and time.monotonic() < until:
+            head = shop.builds.head(row.id)
+            told = glance(head.build, partial(shop.evaluated, head))
+            shop.glances.keep(head.number, told)
+            found.append(replace(row, glance=told))
+        else:
+            found.append(row)
+    return found
 
 
 def page(desk: Desk, outcome: Outcome | None = None, incoming: Incoming | None = None) -> HTMLResponse:
     """The Builds page: builds in work first, the last touched at the top."""
     builds = desk.shop.builds
     where: Where = next((w for w in PLACES if w == desk.text("where")), "in work")
-    rows = [_row(desk, build_id) for build_id in builds.ids(where)]
-    rows.sort(key=lambda r: r.last.at, reverse=True)
-    rows.sort(key=lambda r: r.build.stage == "Hand over")
-    others = [(w, len(builds.ids(w))) for w in PLACES]
-    standings = {r.build.id: builds.standing(r.build.id) for r in rows} if where != "in work" else {}
+    rows = _looked_at(desk, desk.shop.glances.listed(where))
+    rows.sort(key=lambda r: r.at, reverse=True)
+    rows.sort(key=lambda r: r.glance is not None and r.glance.stage == "Hand over")
+    find = desk.text("find").strip().casefold()
+    if find:
+        rows = [r for r in rows if find in r.name.casefold() or (r.glance and find in r.glance.vehicle.casefold())]
+    others = list(builds.counts().items())
+    standings = {r.id: builds.standing(r.id) for r in rows} if where != "in work" else {}
     return desk.render(
         "shop/builds.html",
         outcome,
-        rows=rows,
+        rows=rows[:CARDS],
+        earlier=rows[CARDS:],
+        find=desk.text("find").strip(),
+        waiting=any(r.glance is None for r in rows),
         where=where,
         others=others,
         standings=standings,

@@ -75,8 +75,8 @@ def _standing_alike(desk: Desk, build: Build) -> Build | None:
     """A build in work that says the same as a file, but for its id and for what it has reserved on the shelf."""
     plain = without_reservations(build)
     came = from_elsewhere(plain)
-    heads = (desk.shop.builds.head(build_id).build for build_id in desk.shop.builds.ids("in work"))
-    return next((b for b in heads if b.name == build.name and replace(without_reservations(b), id=build.id) in (plain, came)), None)
+    heads = (desk.shop.builds.head(build_id).build for build_id in desk.shop.builds.named(build.name))
+    return next((b for b in heads if replace(without_reservations(b), id=build.id) in (plain, came)), None)
 
 
 @router.post("/builds", name="import_new")

@@ -50,7 +50,7 @@ def page(
         moves=desk.shop.shelf.moves(MOVES_SHOWN),
         to_make=stack_choice.to_make(at.build, at.evaluation, stock) if at else (),
         bolts=_bolts(at, stock) if at else [],
-        builds=[desk.shop.builds.head(i).build for i in desk.shop.builds.ids()],
+        builds=desk.shop.glances.listed(),
         forms=FORMS,
         columns=SHELF_COLUMNS,
         preview=preview,
