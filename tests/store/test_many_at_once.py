@@ -7,12 +7,15 @@ import threading
 import time
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import httpx2 as httpx
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.survey import Reading
 from elmpeg.core.stages.measure import point_readings
 from elmpeg.demo import bookworm, cairn
+from elmpeg.store import builds as builds_store
 from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
 from elmpeg.store.revisions import Author
@@ -129,6 +132,48 @@ class Saving(unittest.TestCase):
         slow.join()
         self.assertEqual(self.builds.head("cairn-2").number, 2)
 
+    def test_an_undo_that_takes_long_holds_up_no_other_build(self):
+        self.builds.change("cairn-2", 1, WIL, "first", read("first"))
+        working, go_on, require_sound = threading.Event(), threading.Event(), builds_store.require_sound
+
+        def long(build):
+            if build.id == "cairn-2":
+                working.set()
+                self.assertTrue(go_on.wait(30))
+            require_sound(build)
+
+        name = bookworm.build().points[0].id
+        reading = Reading("", "z", "1", 1.0, "tape", "Wil Adeyemi", "2026-11-20T10:00:00", note="quick")
+        with mock.patch.object(builds_store, "require_sound", long):
+            slow = threading.Thread(target=lambda: self.builds.undo("cairn-2", 2, WIL))
+            slow.start()
+            self.assertTrue(working.wait(30))
+            self.builds.change("bookworm", 1, WIL, "quick", lambda b: point_readings.with_readings(b, name, (reading,)))
+            self.builds.undo("bookworm", 2, WIL)
+            self.assertTrue(slow.is_alive())
+            go_on.set()
+            slow.join()
+        self.assertEqual(self.builds.head("cairn-2").number, 3)
+        self.assertNotIn("first", {r.note for r in self.builds.head("cairn-2").build.point("RM-seat").readings})
+
+    def test_what_is_put_away_meanwhile_is_not_changed(self):
+        for act in (lambda: self.builds.change("cairn-2", 2, WIL, "mine", read("mine")), lambda: self.builds.undo("cairn-2", 2, WIL)):
+            with self.subTest(act):
+                number = self.builds.head("cairn-2").number
+                if number == 1:
+                    self.builds.change("cairn-2", 1, WIL, "first", read("first"))
+                other, require_sound = Builds(self.database), builds_store.require_sound
+
+                def away(build, other=other, require_sound=require_sound):
+                    other.put("cairn-2", "archived", WIL)
+                    require_sound(build)
+
+                with mock.patch.object(builds_store, "require_sound", away), self.assertRaises(InputError) as refused:
+                    act()
+                self.assertIn("is archived", str(refused.exception))
+                self.assertEqual(self.builds.head("cairn-2").number, 2)
+                self.builds.put("cairn-2", "in work", WIL)
+
     def test_a_save_that_came_between_working_out_and_writing_is_kept_too(self):
         other = Builds(self.database)
         between = []
@@ -199,7 +244,7 @@ class Answering(unittest.TestCase):
 
             def others_save_meanwhile(saved):
                 builds.change("cairn-2", saved.number, Author(None, "Teo Marsh"), "Read right mount seat", read("theirs"))
-                with shop.shop.evaluating:
+                with shop.shop.evaluating.of("cairn-2"):
                     pass
                 return builds.head("cairn-2") if waited(saved) == saved else waited(saved)
 

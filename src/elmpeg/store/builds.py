@@ -96,7 +96,6 @@ class Conflict(Exception):
 
 # As in revisions: put together once.
 _HEAD = select(StoredBuild.head, StoredBuild.archived, StoredBuild.removed).where(StoredBuild.id == bindparam("of"))
-_NUMBER = select(StoredBuild.head).where(StoredBuild.id == bindparam("of"))
 _BUILDS, _REVISIONS = (cast(Table, kept.__table__) for kept in (StoredBuild, Revision))
 _HEAD_MOVES = update(_BUILDS).where(_BUILDS.c.id == bindparam("of")).values(head=bindparam("head"), name=bindparam("name"))
 _REVISION_IN = insert(_REVISIONS)
@@ -117,6 +116,12 @@ def _row_of(session: Session, build_id: str) -> StoredBuild:
     if row is None:
         raise MissingError(f"there is no build “{build_id}”")
     return row
+
+
+def _still_stands(session: Session, head: Head) -> bool:
+    """Whether a build in work is what it was when it was read: nobody saved, archived or removed it meanwhile."""
+    row = session.execute(_HEAD, {"of": head.build.id}).first()
+    return row is not None and row.head == head.number and row.archived is None and row.removed is None
 
 
 class Builds:
@@ -256,7 +261,7 @@ class Builds:
             kept = both.build
         _require_savable(head, kept, author, "change")
         with self._db.writing() as session:
-            if session.scalar(_NUMBER, {"of": build_id}) != head.number:
+            if not _still_stands(session, head):
                 return None
             others = tuple(dict.fromkeys(f"{s.person}: {s.words}" for s in steps))
             return Saved(self._write(session, head, kept, "change", author, words), others)
@@ -318,23 +323,27 @@ class Builds:
         return self._kept(self._step_back(build_id, seen, author, "redo"))
 
     def _step_back(self, build_id: str, seen: int, author: Author, kind: Literal["undo", "redo"]) -> Saved:
-        with self._db.writing() as session:
-            head = self._head(session, build_id)
-            if head.number != seen:
-                steps = revisions(session, build_id, max(0, head.number - seen))
-                raise Conflict(head, [], tuple(step_of(r) for r in steps))
-            step = next_step(session, build_id, head.number, kind)
-            if step is None:
-                raise InputError(kind, f"there is nothing to {kind}")
-            words = f"{'Undid' if kind == 'undo' else 'Redid'}: {step.words}"
-            document = self._document(session, build_id, step.leads_to)
-            return Saved(self._save(session, head, document, kind, author, words, (step.undo, step.redo)))
+        # As with a change: worked out and checked in turn with others of this build, and the writer's place taken for the write alone.
+        with self._turns.of(build_id):
+            while True:
+                with self._db.reading() as session:
+                    head = self._head(session, build_id)
+                    if head.number != seen:
+                        steps = revisions(session, build_id, max(0, head.number - seen))
+                        raise Conflict(head, [], tuple(step_of(r) for r in steps))
+                    step = next_step(session, build_id, head.number, kind)
+                    if step is None:
+                        raise InputError(kind, f"there is nothing to {kind}")
+                    document = self._document(session, build_id, step.leads_to)
+                words = f"{'Undid' if kind == 'undo' else 'Redid'}: {step.words}"
+                _require_savable(head, document, author, kind)
+                with self._db.writing() as session:
+                    if _still_stands(session, head):
+                        return Saved(self._write(session, head, document, kind, author, words, (step.undo, step.redo)))
 
-    def _save(
-        self, session: Session, head: Head, build: Build, kind: str, author: Author, words: str, links: tuple[int, int] | None = None
-    ) -> Head:
+    def _save(self, session: Session, head: Head, build: Build, kind: str, author: Author, words: str) -> Head:
         _require_savable(head, build, author, kind)
-        return self._write(session, head, build, kind, author, words, links)
+        return self._write(session, head, build, kind, author, words)
 
     def _write(
         self, session: Session, head: Head, build: Build, kind: str, author: Author, words: str, links: tuple[int, int] | None = None

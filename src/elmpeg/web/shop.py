@@ -35,7 +35,7 @@ from elmpeg.store.photos import Photos
 from elmpeg.store.presence import Presence
 from elmpeg.store.shop_record import ShopRecords
 from elmpeg.store.stock import Shelf
-from elmpeg.store.turns import Turn
+from elmpeg.store.turns import Turns
 from elmpeg.web.check_rows import KeptRows
 from elmpeg.web.first_start import FirstStart
 from elmpeg.web.form_tags import PlainForms
@@ -123,10 +123,12 @@ class Shop:
     url: Addresses = field(default_factory=lambda: Addresses())
     laid: dict[tuple[str, tuple[Mark, ...]], Laid] = field(default_factory=dict)
     page_routes: list[APIRoute] = field(default_factory=list)
-    evaluating: Turn = field(default_factory=Turn)
+    evaluating: Turns = field(default_factory=Turns)
+    """One after the other looks at a build; who looks at another build waits for nobody."""
     offers: dict[tuple[str, ...], tuple[Evaluation, Any, Any]] = field(default_factory=dict)
     """What the shelf has for a mount, by build, option, mount and leaning, with the evaluation and the shelf it rests on."""
     laying: Lock = field(default_factory=Lock)
+    keeping: Lock = field(default_factory=Lock)
     evaluations: dict[tuple[str, str], tuple[tuple[Build, Evaluation], ...]] = field(default_factory=dict)
 
     def laid_photo(self, build: Build, underlay: Underlay) -> Laid:
@@ -151,13 +153,14 @@ class Shop:
         return self.first.done
 
     def newest_after_others(self, saved: Head) -> Head:
-        """A build as it was saved; where others are being evaluated just now, as it stands once they are.
+        """A build as it was saved; where it is being evaluated for others just now, as it stands once it is.
 
         With many saving at once one evaluation then answers all who waited for it.
         """
-        if not self.evaluating.locked():
+        turn = self.evaluating.of(saved.build.id)
+        if not turn.locked():
             return saved
-        with self.evaluating:
+        with turn:
             return self.builds.head(saved.build.id)
 
     def evaluated(self, head: Head, option_id: str) -> Evaluation:
@@ -171,14 +174,15 @@ class Shop:
             if document == asked:
                 return found
         # One after the other: side by side they would only slow each other down, and none could use what another has found.
-        with self.evaluating:
+        with self.evaluating.of(head.build.id):
             for document, found in self.evaluations.get(key, ()):
                 if document == asked:
                     return found
             made = evaluate(asked, option_id)
-        self.evaluations[key] = ((asked, made), *self.evaluations.get(key, ()))[:KEPT_PER_OPTION]
-        while len(self.evaluations) > KEPT_OPTIONS:
-            self.evaluations.pop(next(iter(self.evaluations)), None)
+        with self.keeping:
+            self.evaluations[key] = ((asked, made), *self.evaluations.get(key, ()))[:KEPT_PER_OPTION]
+            while len(self.evaluations) > KEPT_OPTIONS:
+                self.evaluations.pop(next(iter(self.evaluations)), None)
         return made
 
 
