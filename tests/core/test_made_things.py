@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.hardware import Boxed
-from elmpeg.core.build.pieces import OwnHole
+from elmpeg.core.build.pieces import OwnHole, Piece
 from elmpeg.core.build.structures import Node
 from elmpeg.core.build.weldments import HeatedThing, WeldDone, WeldGate
 from elmpeg.core.evaluation.evaluate import evaluate
@@ -259,6 +259,15 @@ class Welding(unittest.TestCase):
         self.assertEqual((found["bevel"].verdict, found["welder"].verdict), ("near", "unknown"))
         self.assertNotIn("bevel", self.verdicts(self.JOB))
         self.assertNotIn("welder", self.verdicts(replace(self.JOB, welder="", structural=False)))
+
+    def test_how_thick_the_thinner_piece_is_stands_in_the_sentence_too(self):
+        """Nobody typed it at the seam: it is of the pieces that are joined, and so is what is said."""
+        build = replace(CAIRN, pieces=(*CAIRN.pieces, Piece("thick", "thick plate", 9.0), Piece("thicker", "thicker plate", 12.0)))
+        seam = replace(self.JOB.seams[0], thick_mm=0.0, bevel="none", joins=("thick", "thicker"))
+        found = weld_findings(scene(build), replace(self.JOB, seams=(seam,)))
+        check = next(c for c in found.checks if c.code.endswith("bevel"))
+        self.assertEqual(check.value, 9.0)
+        self.assertEqual([q.value for q in check.why.quantities], [9.0, check.high])
 
     def test_a_torch_that_has_no_room_is_told(self):
         for room, told in ((0.0, False), (35.0, True), (60.0, False)):

@@ -9,6 +9,7 @@ from elmpeg.core.base.later import Later
 from elmpeg.core.base.quantities import words
 from elmpeg.core.base.record import changed, filled
 from elmpeg.core.base.verdicts import gravity_of
+from elmpeg.core.build.document import Build
 from elmpeg.core.evaluation.catalogue import KINDS, STAGE_OF
 from elmpeg.core.judging.checks import Check, Findings, Remedy
 from elmpeg.core.judging.kinds import Gravity, Runner
@@ -19,6 +20,8 @@ from elmpeg.core.scene.states import AT_REST
 ROUNDS_KEPT = 4
 """How many whole evaluations' worth is kept of a document; more only costs memory."""
 LEAST_KEPT = 8
+LEAST_KEPT_OF_ALL = 96
+"""Where findings rest on single entries alone, those of all documents lie together."""
 Rank = tuple[int, int, float, str]
 
 
@@ -89,12 +92,13 @@ def findings(runner: Runner, scene: Scene) -> list[Ranked]:
     for thing in things:
         # Of the build itself only the fields count that the memo rests on; names stand for themselves.
         own = None if thing is scene.build else thing if isinstance(thing, str) else _Same(thing)
-        key = (own, runner.sits(scene, thing), *_standing(runner, scene, thing))
+        key = (own, runner.sits(scene, thing), *_standing(runner, scene, thing), *_entries(runner, scene.build, thing))
         ranked = kept.get(key)
         if ranked is None:
             ranked = kept[key] = _finished(runner, scene, thing)
         found.append(ranked)
-    for old in list(kept)[: -max(LEAST_KEPT, ROUNDS_KEPT * len(things))]:
+    least = LEAST_KEPT if runner.kept.reads else LEAST_KEPT_OF_ALL
+    for old in list(kept)[: -max(least, ROUNDS_KEPT * len(things))]:
         kept.pop(old, None)
     return found
 
@@ -105,6 +109,16 @@ def _standing(runner: Runner, scene: Scene, thing: object) -> tuple[object, ...]
     if scene.state == AT_REST:
         return ()
     return (scene.state,) if runner.ranges(scene, thing) else scene.state.of_parts
+
+
+def _entries(runner: Runner, build: Build, thing: object) -> tuple[object, ...]:
+    """The entries of the build's lists that findings for a thing rest on, where that is not the whole list."""
+    found: list[object] = []
+    for name, ids_of in runner.only.items():
+        ids = frozenset(ids_of(thing))
+        if ids:
+            found += [_Same(entry) for entry in getattr(build, name) if entry.id in ids]
+    return tuple(found)
 
 
 def _finished(runner: Runner, scene: Scene, thing: object) -> Ranked:

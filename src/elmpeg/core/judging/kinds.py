@@ -7,9 +7,10 @@ rests on and, of an option, whose places; where these are what they were, its an
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 from enum import IntEnum
+from types import MappingProxyType
 from typing import Any
 
 from elmpeg.core.base.memo import Memo
@@ -33,6 +34,9 @@ class Gravity(IntEnum):
     READ = 2
 
 
+NONE_ONLY: Mapping[str, Callable[[Any], Collection[str]]] = MappingProxyType({})
+
+
 def nothing_else(_scene: Scene, _thing: object) -> tuple[State, ...]:
     """The states of a runner that looks at things only as they stand."""
     return ()
@@ -46,7 +50,8 @@ class Runner:
     the build that these rest on, besides the thing itself; ``sits`` what of the option
     they rest on: where parts are, and stacks. ``states`` is what the states that it finds are called in an evaluation;
     several runners may add to one list. ``ranges`` gives the states that it goes through by itself when it is asked at rest: in
-    every other state it finds what stands there, and no more.
+    every other state it finds what stands there, and no more. ``only`` says of a list of the build of which of its entries the
+    findings for one thing rest on: any other may change, and they stay.
     """
 
     def __init__(
@@ -58,8 +63,10 @@ class Runner:
         sits: Callable[[Scene, Any], tuple[object, ...]],
         states: str = "",
         ranges: Callable[[Scene, Any], tuple[State, ...]] = nothing_else,
+        only: Mapping[str, Callable[[Any], Collection[str]]] = NONE_ONLY,
     ) -> None:
         self.name, self.each, self.run, self.sits, self.states, self.ranges = name, each, run, sits, states, ranges
+        self.only = only
         self.kept: Memo[dict[object, Any]] = Memo(f"checks of {name}", reads, KEPT_DOCUMENTS)
 
 

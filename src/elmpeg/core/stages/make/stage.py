@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from elmpeg.core.build.pieces import Piece
+from elmpeg.core.build.stands import Stand
 from elmpeg.core.build.structures import Structure
+from elmpeg.core.build.weldments import Weldment
 from elmpeg.core.judging.kinds import DRAWN, CheckKind, Gravity, Opens, Runner, StageChecks, nowhere, roots_of
 from elmpeg.core.scene.located_points import SURVEY_READS
 from elmpeg.core.scene.scene import Scene
@@ -30,6 +32,14 @@ def _piece_ranges(scene: Scene, _piece: Piece) -> tuple[State, ...]:
     return tuple(s for _, ends in ends_of_travel(scene.build) for s in ends)
 
 
+def _pieces_of_stand(stand: Stand) -> tuple[str, ...]:
+    return tuple(part.piece for part in stand.parts)
+
+
+def _pieces_welded(weldment: Weldment) -> tuple[str, ...]:
+    return tuple(j for seam in weldment.seams for j in seam.joins)
+
+
 PIECES = Runner(
     "pieces",
     lambda b: tuple(p for p in b.pieces if not is_sleeve(p)),
@@ -44,8 +54,8 @@ SLEEVES = Runner("sleeves", lambda b: tuple(p for p in b.pieces if is_sleeve(p))
 STRUCTURES = Runner(
     "structures", lambda b: b.structures, structure_findings, (*SURVEY_READS, "components", "solids"), _structure_sits, "structures"
 )
-STANDS = Runner("stands", lambda b: b.stands, stand_findings, ("pieces",), nowhere, "stands")
-WELDMENTS = Runner("weldments", lambda b: b.weldments, weld_findings, ("pieces",), nowhere, "weldments")
+STANDS = Runner("stands", lambda b: b.stands, stand_findings, (), nowhere, "stands", only={"pieces": _pieces_of_stand})
+WELDMENTS = Runner("weldments", lambda b: b.weldments, weld_findings, (), nowhere, "weldments", only={"pieces": _pieces_welded})
 STAGE = StageChecks(
     "Make",
     (

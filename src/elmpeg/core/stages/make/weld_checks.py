@@ -193,7 +193,7 @@ def _bevels(scene: Scene, weldment: Weldment) -> list[Check]:
     most = thick[worst.id]
     why = words(
         f"{plain(worst.name)} joins {{0}} without a bevel; a square edge is welded through up to {{1}}.",
-        mm(worst.thick_mm),
+        mm(most),
         mm(SQUARE_EDGE_MM),
     )
     mend = (Remedy(words("Bevel one side by 30°, and look first what stands beside it: a bush melts, a bearing race softens.")),)

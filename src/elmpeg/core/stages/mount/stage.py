@@ -44,9 +44,17 @@ def _chain_sits(scene: Scene, chain: Chain) -> tuple[object, ...]:
     return roots_of(scene, tuple(p for link in chain.links for p in (link.from_point, link.to_point) if p))
 
 
-MOUNTS = Runner("mounts", lambda b: b.mounts, _mount, (*SURVEY_READS, "components", "limits", "pieces"), _mount_sits, "mounts")
+def _plate_of(mount: Mount) -> tuple[str, ...]:
+    return (mount.plate,) if mount.plate else ()
+
+
+MOUNTS = Runner(
+    "mounts", lambda b: b.mounts, _mount, (*SURVEY_READS, "components", "limits"), _mount_sits, "mounts", only={"pieces": _plate_of}
+)
 # Apart from the rest: none of it hangs on where a part is.
-HARDWARE = Runner("mounts' hardware", lambda b: b.mounts, _hardware, ("points", "components", "mounts", "pieces", "stage"), nowhere)
+HARDWARE = Runner(
+    "mounts' hardware", lambda b: b.mounts, _hardware, ("points", "components", "mounts", "stage"), nowhere, only={"pieces": _plate_of}
+)
 MATCHES = Runner("matches", lambda b: b.matches, _match, (*SURVEY_READS, "patterns", "limits"), nowhere)
 PLATES = Runner("plates", lambda b: tuple(p for p in b.pieces if p.lower), _plate, (*SURVEY_READS, "patterns"), nowhere)
 CHAINS = Runner("chains", lambda b: b.chains, _chain, (*SURVEY_READS, "components", "mounts", "limits"), _chain_sits)
