@@ -10,9 +10,9 @@ from elmpeg.core.build.hardware import Around, Boxed, Fastener, Hanger, Layer
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount.existing_holes import hole_sets, with_seats
-from elmpeg.core.stages.mount.hardware_checks import section_of
 from elmpeg.core.stages.mount.mount_checks import MountState
 from elmpeg.core.stages.mount.mount_edits import Made, with_layer, with_made, with_mount, without_layer, without_mount
+from elmpeg.core.stages.mount.mount_section import section_of
 from elmpeg.core.stages.mount.settling import settled
 from elmpeg.core.stages.mount.shelf import StockItem
 from elmpeg.demo import cairn

@@ -138,9 +138,9 @@ class Unfolding(unittest.TestCase):
         def took(count):
             best = math.inf
             for _ in range(5):
-                began = time.perf_counter()
+                began = time.thread_time()
                 folded(wide, bends(count), 3.0)
-                best = min(best, time.perf_counter() - began)
+                best = min(best, time.thread_time() - began)
             return best
 
         self.assertLess(took(12), 30 * took(1))

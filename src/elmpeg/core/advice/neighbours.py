@@ -10,9 +10,8 @@ from elmpeg.core.base.record import record
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.options import Option
 from elmpeg.core.build.rooms import Room, SolidRef
-from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.shapes.room import nearest
-from elmpeg.core.methods.shapes.solids import Solid
+from elmpeg.core.scene.bodies import shapes
 from elmpeg.core.scene.scene import Scene
 
 
@@ -38,20 +37,20 @@ def neighbours(build: Build, option: Option, component_id: str) -> tuple[Neighbo
     scene = Scene(build, option)
     root, where = scene.root(component_id), scene.placement(component_id)
     own = build.component(component_id).solids
-    found = []
-    for on, name, solids in _others(build, scene, root):
-        pairs = [(nearest(a, where, b, scene.placement(on)).distance_mm, a, b) for a in own for b in solids]
-        if not pairs:
+    nearest_of: dict[tuple[str, str], Neighbour] = {}
+    for body in shapes(build, scene.placement):
+        if body.kind == "part" and scene.root(body.on) == root:
             continue
-        distance, a, b = min(pairs, key=lambda p: p[0])
-        said = b.name if on == VEHICLE else name
-        found.append(Neighbour(SolidRef(component_id, a.id), SolidRef(on, b.id), said, a.name, distance, math.hypot(a.sd_mm, b.sd_mm)))
-    return tuple(sorted(found, key=lambda n: n.distance_mm))
-
-
-def _others(build: Build, scene: Scene, root: str) -> list[tuple[str, str, tuple[Solid, ...]]]:
-    structure = [(VEHICLE, s.name, (s,)) for s in build.solids]
-    return structure + [(c.id, c.name, c.solids) for c in build.components if scene.root(c.id) != root]
+        # Of the vehicle each shape is a neighbour, of a part the whole of it.
+        key = (body.on, body.solid.id if body.kind == "structure" else "")
+        for one in own:
+            apart = nearest(one, where, body.solid, body.where).distance_mm
+            if key in nearest_of and nearest_of[key].distance_mm <= apart:
+                continue
+            sd = math.hypot(one.sd_mm, body.solid.sd_mm)
+            own_ref, other = SolidRef(component_id, one.id), SolidRef(body.on, body.solid.id)
+            nearest_of[key] = Neighbour(own_ref, other, body.name, one.name, apart, sd)
+    return tuple(sorted(nearest_of.values(), key=lambda n: n.distance_mm))
 
 
 def with_rooms_watched(build: Build, option: Option, component_id: str, at_least_mm: float, most: int) -> Build:

@@ -7,7 +7,7 @@ rests on and, of an option, whose places; where these are what they were, its an
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass
 from enum import IntEnum
 from types import MappingProxyType
@@ -16,6 +16,7 @@ from typing import Any
 from elmpeg.core.base.memo import Memo
 from elmpeg.core.build.document import Build, Stage
 from elmpeg.core.judging.checks import Check, Findings
+from elmpeg.core.scene.bodies import SceneBody
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.scene.states import State
 
@@ -106,10 +107,11 @@ class CheckKind:
 
 @dataclass(frozen=True, slots=True)
 class StageChecks:
-    """A stage's own entry: its name on the spine, and its kinds of check."""
+    """A stage's own entry: its name on the spine, its kinds of check, and what it adds to the bodies of a scene."""
 
     name: Stage
     kinds: tuple[CheckKind, ...] = ()
+    bodies: tuple[Callable[[Scene], Iterable[SceneBody]], ...] = ()
 
 
 def roots_of(scene: Scene, points: tuple[str, ...]) -> tuple[object, ...]:

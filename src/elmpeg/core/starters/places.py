@@ -12,8 +12,8 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import add
 from elmpeg.core.build.components import Component
 from elmpeg.core.build.document import Build
-from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.shapes.solids import FIXED, corners_of
+from elmpeg.core.scene.bodies import shapes
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.starters.book_part import BookPart, rear_face
 
@@ -77,8 +77,7 @@ def beside(build: Build, part: BookPart, pose: Pose, parent: str | None = None, 
     own = [corners_of(s) for s in part.solids]
     if scene is None or not own:
         return pose
-    others = [_box(corners_of(s), scene.placement(VEHICLE)) for s in build.solids if of_vehicle]
-    others += [_box(corners_of(s), scene.placement(c.id)) for c in build.components for s in c.solids]
+    others = [_box(corners_of(b.solid), b.where) for b in shapes(build, scene.placement) if of_vehicle or b.kind == "part"]
     outer = scene.placement(parent) if parent else FIXED
     for steps in range(MOST_STEPS):
         for way in WAYS_OFF if steps else WAYS_OFF[:1]:

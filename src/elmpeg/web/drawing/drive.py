@@ -13,7 +13,8 @@ from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import Driveline
 from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.methods.driveline.line_motion import DrivelineMotion, LaidLine, traces
-from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, View, silhouette
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, View, silhouette
+from elmpeg.core.scene.bodies import shapes
 from elmpeg.figures.labels import HARD, SOFT, Label, Sheet
 from elmpeg.figures.projection import Pixel, Projection, Window, fitted
 from elmpeg.web.drawing import svg
@@ -111,12 +112,10 @@ def _window(path: list[Pixel], ground_mm: float | None) -> Window:
 def _solids(build: Build, evaluation: Evaluation, view: View, p: Projection) -> list[str]:
     where = {c.component: c.where for c in evaluation.components}
     drawn = []
-    for solid in build.solids:
-        if solid.role == "frame":
-            drawn += [svg.polygon([p.flat(uv) for uv in o], "structure is-rail") for o in silhouette(solid, FIXED, view)]
-    for component in build.components:
-        for solid in component.solids:
-            drawn += [svg.polygon([p.flat(uv) for uv in o], "solid is-faint") for o in silhouette(solid, where[component.id], view)]
+    for body in shapes(build, where.__getitem__):
+        if body.kind == "part" or body.solid.role == "frame":
+            look = "solid is-faint" if body.kind == "part" else "structure is-rail"
+            drawn += [svg.polygon([p.flat(uv) for uv in o], look) for o in silhouette(body.solid, body.where, view)]
     return drawn
 
 

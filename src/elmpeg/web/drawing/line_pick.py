@@ -10,7 +10,8 @@ from markupsafe import Markup
 
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.structures import Structure
-from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, FIXED, View, silhouette
+from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, View, silhouette
+from elmpeg.core.scene.bodies import shapes
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.structure_members import node_places, part_id
 from elmpeg.figures.projection import Pixel, Projection, Window, fitted
@@ -56,19 +57,12 @@ def pick_drawing(seen: PickScene, view: View, show: Show) -> Markup:
     i, j = AXES_OF_VIEW[view]
     p = fitted(view, *SHEET_PX, _window(seen, view, places))
     body = [*backdrop.grid(p, show, 90.0), *(backdrop.wheel(p, w) for w in scene.build.wheels)]
-    for solid in scene.build.solids:
-        drawn = "".join(
-            svg.polygon([p.flat(uv) for uv in o], f"structure is-{solid.role or 'plain'}") for o in silhouette(solid, FIXED, view)
-        )
-        body.append(svg.element("g", svg.title(solid.name), drawn))
-    for part in scene.build.components:
-        if part.id == part_id(structure):
+    for one in shapes(scene.build, scene.placement):
+        if one.on == part_id(structure):
             continue
-        for solid in part.solids:
-            drawn = "".join(
-                svg.polygon([p.flat(uv) for uv in o], "solid is-faint") for o in silhouette(solid, scene.placement(part.id), view)
-            )
-            body.append(svg.element("g", svg.title(solid.name), drawn))
+        look = "solid is-faint" if one.kind == "part" else f"structure is-{one.solid.role or 'plain'}"
+        drawn = "".join(svg.polygon([p.flat(uv) for uv in o], look) for o in silhouette(one.solid, one.where, view))
+        body.append(svg.element("g", svg.title(one.solid.name), drawn))
     body += [_tube(p, places[m.start], places[m.end], m.across_mm, m.id) for m in structure.members if {m.start, m.end} <= set(places)]
     body += _points(p, scene, {n.point for n in structure.nodes}, view)
     body += _nodes(p, places, view)
@@ -103,10 +97,8 @@ def _window(seen: PickScene, view: View, places: dict[str, Vec3]) -> Window:
         return Window(u - CLOSE_MM, v - CLOSE_MM, u + CLOSE_MM, v + CLOSE_MM)
     around = [(q[i], q[j]) for q in places.values()] + known
     if seen.zoom == "whole" or len(around) < 2:
-        around += [uv for s in seen.scene.build.solids for o in silhouette(s, FIXED, view) for uv in o]
-        for part in seen.scene.build.components:
-            placed = seen.scene.placement(part.id)
-            around += [uv for s in part.solids for o in silhouette(s, placed, view) for uv in o]
+        there = shapes(seen.scene.build, seen.scene.placement)
+        around += [uv for b in there for o in silhouette(b.solid, b.where, view) for uv in o]
         around += [(w.centre_mm[i], w.centre_mm[j]) for w in seen.scene.build.wheels]
     us, vs = [u for u, _ in around] or [0.0], [v for _, v in around] or [0.0]
     window = Window(min(us), min(vs), max(us), max(vs)).grown(0.12 if seen.zoom == "whole" else 0.3)

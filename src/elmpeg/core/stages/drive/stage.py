@@ -12,6 +12,7 @@ from elmpeg.core.scene.scene import Scene
 from elmpeg.core.scene.states import AT_REST, State, under_load
 from elmpeg.core.stages.drive.joint_remedies import with_remedies
 from elmpeg.core.stages.drive.line_checks import line_checks
+from elmpeg.core.stages.drive.shaft_bodies import shaft_bodies
 from elmpeg.core.stages.drive.travel_checks import judged_states
 
 
@@ -57,4 +58,5 @@ STAGE = StageChecks(
         CheckKind("speed", Gravity.MAKE, LINES),
         CheckKind("ground", Gravity.MAKE, LINES),
     ),
+    (shaft_bodies,),
 )

@@ -9,14 +9,16 @@ from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import add, scale
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.drivelines import CarriedAxle
-from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.fastening.fasteners import THREADS, size_of, socket_outside_mm
 from elmpeg.core.methods.shapes.clearance import Body, room_between, room_of
-from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Mesh, Solid
+from elmpeg.core.methods.shapes.solids import FIXED, Cylinder
+from elmpeg.core.scene.bodies import Bodies, around, box_of, vehicle_bodies
 from elmpeg.core.scene.carried_axle import heights_mm
 from elmpeg.core.scene.in_state import in_states
 from elmpeg.core.scene.scene import Scene, assembly_of
 from elmpeg.core.scene.states import AT_REST, State, risen
+from elmpeg.core.stages.drive.shaft_bodies import shaft_bodies
+from elmpeg.core.stages.make.piece_bodies import solids_of
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape
 
 TOUCHES_MM = 1.0
@@ -47,26 +49,28 @@ def fouls(scene: Scene, shape: PieceShape) -> tuple[Foul, ...]:
         return ()
     own = Body(solids_of(shape), FIXED)
     tools = _tools(scene, shape)
-    found = [f for on, solid in _shapes(scene) for f in _met(scene, own, tools, on, solid, "")]
+    found = list(_met(standing_about(scene), own, tools, ""))
     for moved, on_it, when in _in_travel(scene, shape):
-        found += [f for on, solid in _shapes(scene) if on in on_it for f in _met(moved, own, [], on, solid, when)]
+        there = standing_about(moved)
+        found += _met(Bodies(b for b in there if b.on in on_it or b.kind == "shaft"), own, [], when)
     return tuple(sorted(found, key=lambda f: -f.mm))
 
 
-def _shapes(scene: Scene) -> list[tuple[str, Solid]]:
-    return [(VEHICLE, s) for s in scene.build.solids] + [(c.id, s) for c in scene.build.components for s in c.solids]
+def standing_about(scene: Scene) -> Bodies:
+    """What a piece may run into: the vehicle, its parts and wheels, and the shafts that turn between them."""
+    return Bodies((*vehicle_bodies(scene), *shaft_bodies(scene)))
 
 
-def _met(scene: Scene, own: Body, tools: list[tuple[PieceHole, Cylinder]], on: str, solid: Solid, when: str) -> Iterator[Foul]:
-    where = scene.placement(on)
-    called = solid.name if on == VEHICLE else f"{solid.name} of {scene.build.component(on).name}"
-    room = room_between(own, Body((solid,), where)).distance_mm
-    if room < -TOUCHES_MM:
-        yield Foul(called, -room, "", when)
+def _met(bodies: Bodies, own: Body, tools: list[tuple[PieceHole, Cylinder]], when: str) -> Iterator[Foul]:
+    for body in bodies.near(around(box_of(s, FIXED) for s in own.solids)):
+        room = room_between(own, Body((body.solid,), body.where)).distance_mm
+        if room < -TOUCHES_MM:
+            yield Foul(body.called, -room, "", when)
     for hole, tool in tools:
-        reach = room_of(tool, FIXED, solid, where).distance_mm
-        if reach < -TOUCHES_MM:
-            yield Foul(called, -reach, hole.named, when)
+        for body in bodies.near(box_of(tool, FIXED)):
+            reach = room_of(tool, FIXED, body.solid, body.where).distance_mm
+            if reach < -TOUCHES_MM:
+                yield Foul(body.called, -reach, hole.named, when)
 
 
 def ends_of_travel(build: Build) -> tuple[tuple[CarriedAxle, tuple[State, ...]], ...]:
@@ -103,22 +107,5 @@ def _tools(scene: Scene, shape: PieceShape) -> list[tuple[PieceHole, Cylinder]]:
         if size is None:
             continue
         foot = add(scene.xyz(hole.id), scale(normal, shape.thick_mm + TOUCHES_MM))
-        found.append((hole, Cylinder(hole.id, "tool", foot, add(foot, scale(normal, TOOL_LONG_MM)), socket_outside_mm(size.hex.across_mm))))
+        found.append((hole, Cylinder(hole.id, "tool", foot, add(foot, scale(normal, TOOL_LONG_MM)), socket_outside_mm(size.hex.flats_mm))))
     return found
-
-
-def solids_of(shape: PieceShape) -> tuple[Mesh, ...]:
-    """The flanges of a piece as it lies in the vehicle, one closed body each, for distances to what stands near."""
-    if shape.lying is None:
-        return ()
-    found = []
-    for n, flange in enumerate(shape.folded().flanges):
-        ring = [(float(x), float(y)) for x, y in flange.region.convex_hull.exterior.coords[:-1]]
-        top = [flange.frame.at(p) for p in ring]
-        up = flange.frame.up
-        low = [(p[0] - up[0] * shape.thick_mm, p[1] - up[1] * shape.thick_mm, p[2] - up[2] * shape.thick_mm) for p in top]
-        count = len(ring)
-        sides = [t for k in range(count) for t in ((k, k + count, (k + 1) % count), ((k + 1) % count, k + count, (k + 1) % count + count))]
-        caps = [t for k in range(1, count - 1) for t in ((0, k, k + 1), (count, count + k + 1, count + k))]
-        found.append(Mesh(f"flange-{n}", "flange", (*top, *low), (*caps, *sides)))
-    return tuple(found)

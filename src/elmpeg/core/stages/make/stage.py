@@ -11,6 +11,7 @@ from elmpeg.core.scene.located_points import SURVEY_READS
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.scene.states import State
 from elmpeg.core.stages.make.neighbours import ends_of_travel
+from elmpeg.core.stages.make.piece_bodies import piece_bodies
 from elmpeg.core.stages.make.piece_checks import piece_findings
 from elmpeg.core.stages.make.spacer_checks import chain_points
 from elmpeg.core.stages.make.stand_checks import stand_findings
@@ -65,4 +66,5 @@ STAGE = StageChecks(
         CheckKind("stand", Gravity.MAKE, STANDS, Opens("stands", "Open", "stands", "stand"), exact=DRAWN),
         CheckKind("weld", Gravity.MAKE, WELDMENTS, Opens("welding", "Open", "weldments", "weldment"), exact=DRAWN),
     ),
+    (piece_bodies,),
 )

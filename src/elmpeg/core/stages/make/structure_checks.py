@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from math import dist
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.pose import Placed
 from elmpeg.core.base.quantities import Unit, Words, capitalised, mm, named, plain, words
 from elmpeg.core.base.record import record
-from elmpeg.core.base.vectors import Vec3, add, dot, norm, scale, sub
+from elmpeg.core.base.vectors import Vec3, add, norm, scale, sub
 from elmpeg.core.base.verdicts import Verdict
 from elmpeg.core.build.structures import Structure
-from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.judging.checks import Change, Check, Findings, Remedy, about
 from elmpeg.core.methods.shapes.clearance import Body, room_between
 from elmpeg.core.methods.shapes.room import Nearest
-from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Solid, Tube, bounds_mm
+from elmpeg.core.methods.shapes.solids import FIXED, Cylinder, Solid, Tube
 from elmpeg.core.methods.tubes.frames import CutMember, FrameMember
+from elmpeg.core.scene.bodies import Bodies, box_of, shapes
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.structure_members import cut_structure, part_id
 from elmpeg.core.stages.place.shift_remedy import ways_said
@@ -100,47 +99,18 @@ def structure_findings(scene: Scene, structure: Structure) -> Findings:
 def fouls_of(scene: Scene, structure: Structure, members: tuple[tuple[FrameMember, CutMember], ...]) -> tuple[StructureFoul, ...]:
     """What the members run into where everything stands in the option, the worst first; not where they are welded on."""
     own = part_id(structure)
-    around = [(VEHICLE, s) for s in scene.build.solids] + [(c.id, s) for c in scene.build.components if c.id != own for s in c.solids]
-    names = {c.id: c.name for c in scene.build.components}
-    balls = ((on, solid, scene.placement(on).point(_ball(solid)[0]), _ball(solid)[1]) for on, solid in around)
-    middle, reach = _around_all(members)
-    near = [one for one in balls if dist(one[2], middle) < one[3] + reach]
+    standing = Bodies(b for b in shapes(scene.build, scene.placement) if b.on != own)
     found = []
     for member, _ in members:
         short = min(member.across_mm / 2 + WELDED_MM, 0.4 * member.long_mm)
         a, b = add(member.start_mm, scale(member.along, short)), sub(member.end_mm, scale(member.along, short))
         tube = Cylinder(member.id, member.id, a, b, member.across_mm)
-        for on, solid, middle, radius in near:
-            if _from_line(middle, a, b) > radius + member.across_mm / 2:
-                continue
-            room = _room(tube, solid, scene.placement(on))
+        for body in standing.near(box_of(tube, FIXED)):
+            room = _room(tube, body.solid, body.where)
             if room.distance_mm < -WELDED_MM:
-                name = f"{solid.name} of {names[on]}" if on in names else solid.name
                 away = sub(room.on_b_mm, room.on_a_mm)
-                found.append(StructureFoul(member.id, name, -room.distance_mm, on, solid.id, away))
+                found.append(StructureFoul(member.id, body.called, -room.distance_mm, body.on, body.solid.id, away))
     return tuple(sorted(found, key=lambda f: -f.mm))
-
-
-def _around_all(members: tuple[tuple[FrameMember, CutMember], ...]) -> tuple[Vec3, float]:
-    """A ball round all members."""
-    ends = [p for m, _ in members for p in (m.start_mm, m.end_mm)]
-    low, high = (tuple(f(p[k] for p in ends) for k in range(3)) for f in (min, max))
-    middle = ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2)
-    return middle, max((dist(p, middle) for p in ends), default=0.0) + max((m.across_mm for m, _ in members), default=0.0)
-
-
-@lru_cache(maxsize=4096)
-def _ball(solid: Solid) -> tuple[Vec3, float]:
-    """A ball round all of a solid, in its own frame: what is far from it needs no closer look."""
-    low, high = bounds_mm(solid)
-    return scale(add(low, high), 0.5), norm(sub(high, low)) / 2
-
-
-def _from_line(p: Vec3, a: Vec3, b: Vec3) -> float:
-    """How far a place is from the piece of line between two."""
-    along, off = sub(b, a), sub(p, a)
-    share = min(1.0, max(0.0, dot(off, along) / max(dot(along, along), 1e-12)))
-    return norm(sub(off, scale(along, share)))
 
 
 @lru_cache(maxsize=8192)

@@ -8,34 +8,29 @@ from dataclasses import replace
 import numpy as np
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.core.base.quantities import Unit, Words, bought_mm, capitalised, mm, plain, words
+from elmpeg.core.base.quantities import Words, bought_mm, mm, plain, words
 from elmpeg.core.base.quantities import least_mm as no_less_mm
 from elmpeg.core.base.quantities import most_mm as no_more_mm
 from elmpeg.core.base.vectors import scale
-from elmpeg.core.base.verdicts import AT_LIMIT, Verdict, verdict_within
-from elmpeg.core.build.hardware import SIDES, Fastener, Side
+from elmpeg.core.base.verdicts import AT_LIMIT, verdict_within
+from elmpeg.core.build.hardware import Fastener
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
-from elmpeg.core.build.pieces import Piece
-from elmpeg.core.judging.checks import Change, Check, Input, Remedy, about
+from elmpeg.core.judging.checks import Check, Input, Remedy
 from elmpeg.core.judging.doubt import Doubt
 from elmpeg.core.judging.judge import exactly, room_to_be_sure, told_near, with_verdict
 from elmpeg.core.judging.kinds import GIVEN
 from elmpeg.core.judging.scatter import Size, Twins, even_spreads
 from elmpeg.core.methods.fastening.bolt_length import BoltChoice, bolt_choice, stock_lengths_mm
 from elmpeg.core.methods.fastening.fasteners import (
-    EDGE_LEAST,
-    EDGE_LIKED,
-    SPANNER_DEEP_MM,
-    Thread,
-    ring_outside_mm,
-    size_of,
-    socket_outside_mm,
     thread,
 )
 from elmpeg.core.scene.scene import Scene, assembly_of
-from elmpeg.core.stages.mount.bolt_section import Section, section
+from elmpeg.core.stages.mount.bolt_section import Section
+from elmpeg.core.stages.mount.hardware_check import hardware_check, sets
+from elmpeg.core.stages.mount.head_room_checks import edge_checks, head_checks
 from elmpeg.core.stages.mount.mount_checks import MountState, fixed_in_gap_mm, not_measured
+from elmpeg.core.stages.mount.mount_section import section_of, unsaid
 from elmpeg.core.stages.place.shift_remedy import shift_remedy
 
 SLEEVE_SLACK_MM = 0.5
@@ -55,8 +50,8 @@ def hardware_checks(scene: Scene, mount: Mount) -> tuple[Check, ...]:
         except InputError:
             return ()
         plate = next((p for p in scene.build.pieces if p.id == mount.plate), None)
-        found += _heads(mount, mount.fastener, size, plate)
-        found += _edges(mount, size)
+        found += head_checks(mount, mount.fastener, size, plate)
+        found += edge_checks(mount, size)
         found += _care(scene, mount, mount.fastener)
     if mount.boxed is not None:
         found.append(_sleeve(mount))
@@ -74,9 +69,9 @@ def bolt_checks(scene: Scene, mount: Mount, state: MountState | None, doubt: Dou
         try:
             joint = section_of(scene, mount, mount.fastener, state)
         except InputError as refused:
-            return (_check(mount, "bolt", "bolt", "bolt", "unknown", words(plain(f"{refused.message}."))),)
+            return (hardware_check(mount, "bolt", "bolt", "bolt", "unknown", words(plain(f"{refused.message}."))),)
         if unsaid(mount):
-            found.append(_check(mount, "bolt", "bolt", "bolt", "unknown", _not_said(unsaid(mount))))
+            found.append(hardware_check(mount, "bolt", "bolt", "bolt", "unknown", _not_said(unsaid(mount))))
         else:
             choices = _choices(scene, mount, mount.fastener, joint, doubt)
             # What is told to take suits every gap that there may be.
@@ -87,76 +82,8 @@ def bolt_checks(scene: Scene, mount: Mount, state: MountState | None, doubt: Dou
     return tuple(found)
 
 
-def unsaid(mount: Mount) -> tuple[str, ...]:
-    """What nobody has said and the bolt's length hangs on: the thickness of what it goes through, the depth of its thread.
-
-    What the bolt is tapped or screwed into needs no thickness of its own, and a boxed rail has its walls.
-    """
-    told: set[Side] = {layer.side for layer in mount.layers}
-    bolt = mount.fastener
-    if mount.boxed is not None or (bolt is not None and bolt.end in ("tapped", "weld nut")):
-        told.add("seat")
-    missing = [f"the thickness of the {side} where the bolt goes through" for side in SIDES if side not in told]
-    if bolt is not None and bolt.end == "tapped" and bolt.thread_depth_mm is None:
-        missing.append("how deep the tapped thread is")
-    return tuple(missing)
-
-
 def _not_said(missing: tuple[str, ...]) -> Words:
     return words(f"Needs {', and '.join(missing)}; the bolt's length follows from that.")
-
-
-def section_of(scene: Scene, mount: Mount, fastener: Fastener, state: MountState) -> Section:
-    """A mount's section as it stands in a scene."""
-    holes = (scene.declared(p).hole_mm or fastener_hole(fastener) for p in (mount.component_point, mount.seat_point))
-    foot, seat = holes
-    plate = next((p for p in scene.build.pieces if p.id == mount.plate), None)
-    return section(mount, fastener, stack_of(scene.option, mount.id), state.geometry.gap_mm, foot, seat, plate)
-
-
-def fastener_hole(fastener: Fastener) -> float:
-    """The normal clearance hole of a bolt, for sides whose hole nobody has measured."""
-    return size_of(thread(fastener.thread)).normal_mm
-
-
-def _check(
-    mount: Mount,
-    code: str,
-    family: str,
-    title: str,
-    verdict: Verdict,
-    why: Words,
-    value: float | None = None,
-    low: float | None = None,
-    high: float | None = None,
-    remedy: Words | Remedy | None = None,
-    inputs: tuple[Input, ...] = (),
-    formula: str = "",
-    unit: Unit = "mm",
-) -> Check:
-    return Check(
-        code=f"mount.{mount.id}.{code}",
-        family=family,
-        name=f"{mount.name}: {title}",
-        unit=unit,
-        verdict=verdict,
-        why=why,
-        value=value,
-        low=low,
-        high=high,
-        remedies=() if remedy is None else (remedy if isinstance(remedy, Remedy) else Remedy(remedy),),
-        inputs=inputs,
-        formula=formula,
-        about=about(points=(mount.component_point, mount.seat_point), mounts=mount.id),
-    )
-
-
-def _sets(mount: Mount, told: Words, figures: dict[str, float]) -> Remedy:
-    """A remedy that sets figures of a mount's, by their paths within it."""
-    return Remedy(told, changes=tuple(Change("mounts", mount.id, path, to) for path, to in figures.items()))
-
-
-# The bolt and its thread
 
 
 def _choices(scene: Scene, mount: Mount, fastener: Fastener, joint: Section, doubt: Doubt) -> tuple[BoltChoice, ...]:
@@ -194,7 +121,7 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
     if choice.length_mm is None:
         why = words(plain(f"{choice.checks[0].why}."))
         return [
-            _check(
+            hardware_check(
                 mount, "bolt", "bolt", f"{joint.thread.name} bolt", "fails", why, remedy=_make_it_fit(choice.max_length_mm), inputs=inputs
             )
         ]
@@ -215,13 +142,15 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
                 no_less_mm(least_mm),
                 *([bought_mm(sold)] if sold else []),
             )
-            remedy: Words | Remedy | None = _sets(mount, longer, {"fastener.length_mm": sold or least_mm})
+            remedy: Words | Remedy | None = sets(mount, longer, {"fastener.length_mm": sold or least_mm})
         else:
             why = words(f"{{0}} long, {{1}} stand beyond {nut}.", bought_mm(choice.length_mm), mm(proud))
             remedy = None
         verdict = verdict_within(proud + GRIPPED_MM, least, None, 0.0)
         found.append(
-            _check(mount, "proud", "bolt", "thread beyond the nut", verdict, why, proud, least, None, remedy, inputs, "length − grip − nut")
+            hardware_check(
+                mount, "proud", "bolt", "thread beyond the nut", verdict, why, proud, least, None, remedy, inputs, "length − grip − nut"
+            )
         )
         return found
     held, wanted = choice.engagement_mm or 0.0, choice.min_length_mm - choice.grip_mm
@@ -232,7 +161,7 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
     )
     remedy = words("Take a longer bolt, tap deeper, or take a smaller thread.") if held < wanted - GRIPPED_MM else None
     verdict = verdict_within(held + GRIPPED_MM, wanted, None, 0.0)
-    found.append(_check(mount, "engagement", "bolt", "thread in the tapped hole", verdict, why, held, wanted, None, remedy, inputs))
+    found.append(hardware_check(mount, "engagement", "bolt", "thread in the tapped hole", verdict, why, held, wanted, None, remedy, inputs))
     if choice.max_length_mm is not None and most_mm is not None:
         over = choice.length_mm - choice.max_length_mm
         if over > GRIPPED_MM:
@@ -244,17 +173,19 @@ def _bolt(mount: Mount, fastener: Fastener, joint: Section, room_mm: float) -> l
                 f"Take a bolt of {{0}} at most; {{1}} at least: {'{2} is sold' if sold else 'cut one to {2}'}.",
                 no_more_mm(most_mm), no_less_mm(least_mm), bought_mm(sold or cut),
             )  # fmt: skip
-            best: Remedy | None = _sets(mount, told, {"fastener.length_mm": sold or cut})
+            best: Remedy | None = sets(mount, told, {"fastener.length_mm": sold or cut})
             if most_mm < least_mm and fastener.thread_depth_mm is not None:
                 told = words("Tap {0} deeper, then take {1}.", mm(least_mm - most_mm), mm(least_mm))
                 deep = fastener.thread_depth_mm + least_mm - most_mm
-                best = _sets(mount, told, {"fastener.thread_depth_mm": deep, "fastener.length_mm": least_mm})
+                best = sets(mount, told, {"fastener.thread_depth_mm": deep, "fastener.length_mm": least_mm})
         else:
             why = words("The bolt of {0} ends {1} before the bottom thread.", bought_mm(choice.length_mm), mm(-over))
             best = None
         high = choice.max_length_mm
         verdict = verdict_within(choice.length_mm - GRIPPED_MM, None, high, 0.0)
-        found.append(_check(mount, "bottoms", "bolt", "bolt in the blind hole", verdict, why, choice.length_mm, None, high, best, inputs))
+        found.append(
+            hardware_check(mount, "bottoms", "bolt", "bolt in the blind hole", verdict, why, choice.length_mm, None, high, best, inputs)
+        )
     return found
 
 
@@ -284,147 +215,20 @@ def _asked(check: Check, choice: BoltChoice) -> float | None:
     return check.high + choice.length_mm - choice.max_length_mm
 
 
-def _heads(mount: Mount, fastener: Fastener, found_thread: Thread, plate: Piece | None) -> list[Check]:
-    found: list[Check] = []
-    size = size_of(found_thread)
-    head = size.head(fastener.head)
-    if head is None:
-        why = words(f"No standard has a {fastener.head} head for {found_thread.size}.")
-        return [_check(mount, "head", "bolt", "head", "unknown", why, remedy=words("Choose another head."))]
-    first = _under_the_head(mount, plate)
-    if head.kind == "countersunk" and first is not None:
-        deep, (layer, thick) = head.height_mm, first
-        enough = thick >= deep
-        why = words(
-            "The countersunk head is {0} deep and the plate {1}: "
-            + ("it sits flush." if enough else "it stands proud, or its edge is sharp."),
-            mm(deep),
-            mm(thick),
-        )
-        told = words("Use plate of {0} or thicker.", mm(deep))
-        adapter = Remedy(told, changes=(Change("pieces", layer, "thick_mm", deep),))
-        thicker = adapter if plate is not None and layer == plate.id else _sets(mount, told, {f"layers.{layer}.mm": deep})
-        remedy = None if enough else thicker
-        found.append(
-            _check(mount, "countersink", "hole", "countersink", verdict_within(thick, deep, None, 0.0), why, thick, deep, None, remedy)
-        )
-    around = mount.around
-    if around is None:
-        return found
-    washer = size.washer.outside_mm / 2
-    for end, wall, has_washer, across, flats in (
-        ("head", around.head_wall_mm, fastener.head_washer_mm > 0, head.across_mm, head.flats_mm),
-        ("nut", around.nut_wall_mm, fastener.nut_washer_mm > 0, size.nut.across_mm, size.nut.flats_mm),
-    ):
-        if wall is None or (end == "nut" and fastener.end == "tapped"):
-            continue
-        found.append(_beside(mount, end, wall, across / 2))
-        if has_washer:
-            found.append(_washer(mount, end, wall, washer, f"around.{end}_wall_mm"))
-        if flats and not (end == "nut" and fastener.end == "weld nut"):
-            found.append(_tool(mount, end, wall, flats, around.head_room_mm if end == "head" else around.nut_room_mm))
-    return found
-
-
-def _under_the_head(mount: Mount, plate: Piece | None) -> tuple[str, float] | None:
-    """The first layer that the bolt goes through, by its id, and how thick it is."""
-    ordered = sorted((x for x in mount.layers if x.mm > 0), key=lambda x: x.side != "foot")
-    if plate is not None and (not ordered or ordered[0].side != "foot"):
-        return plate.id, plate.thick_mm
-    return (ordered[0].id, ordered[0].mm) if ordered else None
-
-
-def _beside(mount: Mount, end: str, wall: float, needs: float) -> Check:
-    fits = wall >= needs
-    why = words(f"The {end} needs {{0}} beside the bolt's middle and has {{1}}.", mm(needs), mm(wall))
-    told = words(f"Move the hole {{0}} away from what stands beside the {end}.", mm(needs - wall))
-    remedy = None if fits else _sets(mount, told, {f"around.{end}_wall_mm": needs})
-    return _check(
-        mount,
-        f"beside.{end}",
-        "hole",
-        f"{end} against its neighbour",
-        verdict_within(wall, needs, None, 0.0),
-        why,
-        wall,
-        needs,
-        None,
-        remedy,
-    )
-
-
-def _washer(mount: Mount, end: str, wall: float, needs: float, path: str) -> Check:
-    why = words(f"The washer under the {end} reaches {{0}} and the wall or weld stands {{1}} away.", mm(needs), mm(wall))
-    told = words("Grind a flat, take a smaller washer, or move the hole {0}.", mm(needs - wall))
-    remedy = _sets(mount, told, {path: needs}) if wall < needs else None
-    return _check(
-        mount, f"washer.{end}", "hole", f"washer under the {end}", verdict_within(wall, needs, None, 0.0), why, wall, needs, None, remedy
-    )
-
-
-def _tool(mount: Mount, end: str, wall: float, flats: float, deep: float | None) -> Check:
-    ring, socket = ring_outside_mm(flats) / 2, socket_outside_mm(flats) / 2
-    needs = min(ring, socket)
-    if deep is not None and deep < SPANNER_DEEP_MM:
-        why = words(f"Only {{0}} lie free over the {end}; a ring spanner needs {{1}}.", mm(deep), mm(SPANNER_DEEP_MM))
-        earlier = words("Fit it before what covers it goes in, or turn the bolt round.")
-        return _check(mount, f"tool.{end}", "hole", f"spanner on the {end}", "fails", why, deep, SPANNER_DEEP_MM, None, earlier)
-    which = (
-        "a socket goes on, a ring spanner does not"
-        if socket <= wall < ring
-        else "a socket and a ring spanner go on"
-        if wall >= ring
-        else "neither goes on"
-    )
-    why = words(
-        f"{capitalised(which)}: {{0}} beside the bolt's middle, the socket reaches {{1}} and the ring {{2}}.",
-        mm(wall),
-        mm(socket),
-        mm(ring),
-    )
-    verdict: Verdict = "holds" if wall >= ring else "near" if wall >= needs else "fails"
-    remedy = words("Turn the bolt round, weld the nut on, or fit it before its neighbour.") if verdict == "fails" else None
-    return _check(mount, f"tool.{end}", "hole", f"spanner on the {end}", verdict, why, wall, needs, None, remedy)
-
-
-def _edges(mount: Mount, found_thread: Thread) -> list[Check]:
-    found = []
-    d = found_thread.d_mm
-    for layer in mount.layers:
-        if layer.edge_mm is not None:
-            least, liked = EDGE_LEAST * d, EDGE_LIKED * d
-            verdict: Verdict = "fails" if layer.edge_mm < least - AT_LIMIT else "near" if layer.edge_mm < liked - AT_LIMIT else "holds"
-            why = words(
-                f"The hole in {layer.name} is {{0}} from the edge; at least {{1}}, better {{2}}.", mm(layer.edge_mm), mm(least), mm(liked)
-            )
-            told = words("Leave {0} more plate beyond the hole.", mm(liked - layer.edge_mm))
-            remedy = _sets(mount, told, {f"layers.{layer.id}.edge_mm": liked}) if verdict == "fails" else None
-            found.append(
-                _check(mount, f"edge.{layer.id}", "hole", f"edge of {layer.name}", verdict, why, layer.edge_mm, least, None, remedy)
-            )
-        if layer.wall_mm is not None:
-            reach = size_of(found_thread).washer.outside_mm / 2
-            found.append(_washer(mount, layer.name, layer.wall_mm, reach, f"layers.{layer.id}.wall_mm"))
-    return found
-
-
-# Care that is forgotten
-
-
 def _care(scene: Scene, mount: Mount, fastener: Fastener) -> list[Check]:
     found = []
     if fastener.mock_up:
         late = scene.build.stage in LATE_STAGES
         why = words("A mock-up bolt is still in" + (", and the build is at its final stage." if late else "; it is for trying only."))
         found.append(
-            _check(
+            hardware_check(
                 mount, "mockup", "hold", "mock-up bolt", "fails" if late else "near", why, remedy=words("Fit the bolt it is meant to have.")
             )
         )
     if fastener.single_use and not fastener.new_fitted:
         why = words("This bolt may be tightened once only, and no new one is noted.")
         found.append(
-            _check(
+            hardware_check(
                 mount,
                 "once",
                 "hold",
@@ -437,7 +241,7 @@ def _care(scene: Scene, mount: Mount, fastener: Fastener) -> list[Check]:
     if fastener.structural and not fastener.grade.strip():
         why = words("The joint is structural and its bolt's grade is not noted. This is a note, not a certificate of strength.")
         found.append(
-            _check(
+            hardware_check(
                 mount, "grade", "hold", "grade of the bolt", "unknown", why, remedy=words("Note the grade; have a qualified person agree.")
             )
         )
@@ -445,7 +249,7 @@ def _care(scene: Scene, mount: Mount, fastener: Fastener) -> list[Check]:
     if not fellows:
         why = words("It is the only bolt that holds this part; one bolt lets it turn.")
         found.append(
-            _check(
+            hardware_check(
                 mount,
                 "lone",
                 "hold",
@@ -473,18 +277,18 @@ def _sleeve(mount: Mount) -> Check:
     inside = boxed.depth_mm - 2 * boxed.wall_mm
     if boxed.sleeve_mm is None:
         why = words("Nothing stands inside the boxed rail; tightening the bolt crushes it.")
-        put = _sets(mount, words("Put a sleeve of {0} in, square at both ends.", mm(inside)), {"boxed.sleeve_mm": inside})
-        return _check(mount, "sleeve", "hold", "sleeve in the rail", "fails", why, 0.0, inside - SLEEVE_SLACK_MM, None, put)
+        put = sets(mount, words("Put a sleeve of {0} in, square at both ends.", mm(inside)), {"boxed.sleeve_mm": inside})
+        return hardware_check(mount, "sleeve", "hold", "sleeve in the rail", "fails", why, 0.0, inside - SLEEVE_SLACK_MM, None, put)
     off = boxed.sleeve_mm - inside
     word = "too short: the rail still gives" if off < 0 else "longer than the inside"
     why = words(
         f"The sleeve is {{0}} and the inside {{1}}{': ' + word if abs(off) > SLEEVE_SLACK_MM else ''}.", mm(boxed.sleeve_mm), mm(inside)
     )
-    cut = _sets(mount, words("Cut a sleeve of {0}.", mm(inside)), {"boxed.sleeve_mm": inside})
+    cut = sets(mount, words("Cut a sleeve of {0}.", mm(inside)), {"boxed.sleeve_mm": inside})
     remedy = cut if abs(off) > SLEEVE_SLACK_MM else None
     low, high = inside - SLEEVE_SLACK_MM, inside + SLEEVE_SLACK_MM
     verdict = verdict_within(boxed.sleeve_mm, low, high, 0.0)
-    return _check(mount, "sleeve", "hold", "sleeve in the rail", verdict, why, boxed.sleeve_mm, low, high, remedy)
+    return hardware_check(mount, "sleeve", "hold", "sleeve in the rail", verdict, why, boxed.sleeve_mm, low, high, remedy)
 
 
 def _bush(scene: Scene, mount: Mount, state: MountState, doubt: Doubt) -> list[Check]:
@@ -507,10 +311,10 @@ def _bush(scene: Scene, mount: Mount, state: MountState, doubt: Doubt) -> list[C
     moved = replace(shift_remedy(scene, scene.declared(mount.component_point).on, way), words=told)
     over = squash > bush.most_squash_mm
     slack = bush.most_shear_mm + AT_LIMIT
-    squashing = _check(
+    squashing = hardware_check(
         mount, "squash", "hold", "bush squashed", "holds", squashed, squash, None, bush.most_squash_mm, harder if over else None
     )
-    shearing = _check(
+    shearing = hardware_check(
         mount, "shear", "hold", "bush sheared", "holds", sheared, shear, None, bush.most_shear_mm, moved if shear > slack else None
     )
     shearing = replace(with_verdict(shearing, scatter, sure), rests_on=doubt.shares[1])
@@ -524,11 +328,11 @@ def _hanger(scene: Scene, mount: Mount) -> Check:
     rest = f"{others} other{'s' if others != 1 else ''} then carry it"
     if hanger.caught_by.strip():
         why = words(plain(f"If its nut is lost, {hanger.caught_by} catches it; {rest}."))
-        return _check(mount, "hanger", "hold", "lost nut", "holds", why)
+        return hardware_check(mount, "hanger", "hold", "lost nut", "holds", why)
     if hanger.by == "studs":
         why = words(f"It hangs on studs: with its nut lost it rests on them until it is moved sideways; {rest}.")
-        return _check(mount, "hanger", "hold", "lost nut", "holds" if others >= 2 else "near", why)
+        return hardware_check(mount, "hanger", "hold", "lost nut", "holds" if others >= 2 else "near", why)
     why = words(f"It hangs on bolts: one lost nut lets the bolt fall and this corner drop; {rest}.")
-    return _check(
+    return hardware_check(
         mount, "hanger", "hold", "lost nut", "fails", why, remedy=words("Hang it on studs, or add a strap or split pin that catches it.")
     )

@@ -10,6 +10,7 @@ from elmpeg.core.judging.checks import Findings
 from elmpeg.core.judging.kinds import DRAWN, CheckKind, Gravity, Opens, Runner, StageChecks, nowhere, roots_of
 from elmpeg.core.scene.located_points import SURVEY_READS
 from elmpeg.core.scene.scene import Scene
+from elmpeg.core.stages.mount.fastener_bodies import fastener_bodies
 from elmpeg.core.stages.mount.hardware_checks import bolt_checks, hardware_checks
 from elmpeg.core.stages.mount.mount_checks import mount_checks
 from elmpeg.core.stages.mount.plate_checks import chain_check, match_check, plate_checks
@@ -74,4 +75,5 @@ STAGE = StageChecks(
         CheckKind("plate", Gravity.READ, PLATES, Opens("plates", "Open"), exact=DRAWN),
         CheckKind("chain", Gravity.READ, CHAINS, Opens("chains", "Open")),
     ),
+    (fastener_bodies,),
 )

@@ -26,9 +26,9 @@ from elmpeg.core.methods.fastening.fasteners import NAMES, STANDARDS, HeadKind
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.mount import mount_edits, shelf, stack_edits
 from elmpeg.core.stages.mount.bolt_section import Section
-from elmpeg.core.stages.mount.hardware_checks import section_of, unsaid
 from elmpeg.core.stages.mount.mount_checks import MountState
 from elmpeg.core.stages.mount.mount_edits import Made, TapedCoordinate, TapedSeat
+from elmpeg.core.stages.mount.mount_section import section_of, unsaid
 from elmpeg.core.stages.mount.shelf import StockItem, bolt_lengths_mm
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import BuildPage, build_page, chosen_option
