@@ -7,11 +7,14 @@ import math
 import re
 import time
 import unittest
+from dataclasses import replace
 
+from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.scene.carried_axle import heights_mm
 from elmpeg.core.scene.line_in_scene import steps_at
 from elmpeg.core.scene.scene import Scene
-from elmpeg.core.scene.states import risen
+from elmpeg.core.scene.states import axle_at, risen
+from elmpeg.store.revisions import Author
 from elmpeg.web.jobs import Job
 from tests.shop import TestShop
 from tests.web.test_words import plain
@@ -160,6 +163,32 @@ class Travel(Drive):
     def test_a_line_without_an_axle_says_what_to_do(self):
         self.assertIn("Cannot be worked out yet", self.page("bookworm/drive/shafts"))
         self.assertIn("follows no axle yet", self.page("cairn-2/drive/travel?option=low&line=steering"))
+
+
+class Elsewhere(Drive):
+    """What fails with an axle in its travel and does not at ride height."""
+
+    def test_the_bay_says_it_with_its_figure_and_only_there(self):
+        def tight(build):
+            line = build.driveline("rear")
+            joints = tuple(replace(j, max_angle_deg=5.0) if j.id == "J2" else j for j in line.joints)
+            lines = tuple(replace(d, joints=joints) if d is line else d for d in build.drivelines)
+            return replace(build, drivelines=lines)
+
+        builds = self.shop.shop.builds
+        builds.change("cairn-2", 1, Author(None, "Teo Marsh"), "Tight", tight)
+        build, said = self.build(), "Fails there, and not at ride height:"
+        rest = {c.code: c.verdict for c in evaluate(build, "lifted").checks}
+        told = 0
+        for rise in (-80.0, 0.0, 60.0, 80.0):
+            text = self.page(f"cairn-2/bay?option=lifted&axle=rear-springs&rise={rise}")
+            there = evaluate(build, "lifted", axle_at("rear-springs", rise))
+            wanted = [c for c in there.checks if c.verdict == "fails" and rest.get(c.code) != "fails"]
+            self.assertEqual(said in text, bool(wanted), rise)
+            for check in wanted[:3]:
+                told += 1
+                self.assertRegex(text, rf"{re.escape(check.name)} {check.value:.1f}")
+        self.assertGreater(told, 0)
 
 
 class Changing(Drive):

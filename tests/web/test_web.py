@@ -517,6 +517,16 @@ class Files(WithShop):
         self.assertEqual({b["id"] for b in program.get("/api/v1/builds").json()} >= {"cairn-2", "bookworm", "dynamo"}, True)
         verdicts: set[Verdict] = {c["verdict"] for c in program.get("/api/v1/builds/dynamo/evaluation?option=after").json()["checks"]}
         self.assertEqual(verdicts, {"holds"})
+        asked = "/api/v1/builds/cairn-2/evaluation?option=low"
+        rest, up = program.get(asked).json(), program.get(f"{asked}&axle=rear-springs&rise_mm=60&load=drive").json()
+        self.assertEqual((rest["state"]["axles"], up["state"]["axles"][0]["rise_mm"]), ([], 60.0))
+        high = {c["component"]: c["where"]["origin_mm"][2] for c in up["components"]}
+        low = {c["component"]: c["where"]["origin_mm"][2] for c in rest["components"]}
+        self.assertAlmostEqual(high["rear-axle"] - low["rear-axle"], 60.0)
+        self.assertEqual(high["engine"], low["engine"])
+        self.assertEqual(program.get(f"{asked}&axle=rear-springs&rise_mm=6000").status_code, 422)
+        self.assertEqual(program.get(f"{asked}&axle=nowhere&rise_mm=6").status_code, 404)
+        self.assertEqual(program.get(f"{asked}&axle=rear-springs&load=flat-out").status_code, 422)
         got = program.get("/api/v1/builds/bookworm")
         content = got.json()
         content["build"]["vehicle"] = "Repainted"
