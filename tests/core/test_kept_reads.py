@@ -333,33 +333,32 @@ class Entries(unittest.TestCase):
     def each_changed(self, build):
         for name in sorted(set().union(*(r.only for r in RUNNERS))):
             entries = getattr(build, name)
-            for k, entry in enumerate(entries):
-                yield (
-                    name,
-                    entry.id,
-                    replace(build, **{name: (*entries[:k], nudged(replace(entry, name=f"{entry.name} too")), *entries[k + 1 :])}),
-                )
+            # Of many, as points are, one in a few.
+            for k in range(0, len(entries), 1 + len(entries) // 40):
+                entry = nudged(replace(entries[k], name=f"{entries[k].name} too"))
+                yield name, entry.id, replace(build, **{name: (*entries[:k], entry, *entries[k + 1 :])})
 
     def test_one_at_a_time(self):
         build = rich()
         option = build.options[0].id
         scene = Scene(build, build.options[0])
-        met = dict.fromkeys((r.name for r in RUNNERS if r.only), 0)
+        met = {r.name: [0, 0] for r in RUNNERS if r.only}
         for name, entry, changed in self.each_changed(build):
             there = Scene(changed, changed.option(option))
             for runner in (r for r in RUNNERS if name in r.only):
                 before = kept_findings.findings(runner, scene)
                 kept = kept_findings.findings(runner, there)
                 for thing, old, now in zip(runner.each(changed), before, kept, strict=True):
-                    rests = entry in runner.only[name](thing)
+                    rests = entry in runner.only[name](changed, thing)
+                    met[runner.name][old is now] += 1
                     with self.subTest(runner.name, thing=thing.id, changed=entry):
-                        self.assertEqual(old is not now, rests)
-                        if rests:
+                        # A point may lie elsewhere, too, because it was measured from one that does.
+                        self.assertTrue(old is not now if rests else old is now or name == "points")
+                        if rests or name == "points":
                             fresh = kept_findings._finished(runner, there, thing)
                             looked_at(c for _, c in (*now.checks, *fresh.checks))
                             self.assertEqual(now, fresh)
-                    met[runner.name] += rests
-        self.assertTrue(all(met.values()), met)
+        self.assertTrue(all(anew and stayed for anew, stayed in met.values()), met)
 
 
 class Catalogue(unittest.TestCase):

@@ -14,6 +14,7 @@ from sqlalchemy import and_, select
 from sqlalchemy.dialects.sqlite import insert
 
 import elmpeg.core
+from elmpeg import __version__
 from elmpeg.core.advice.at_a_glance import Glance
 from elmpeg.store.builds import Where, stands_there
 from elmpeg.store.database import Database
@@ -27,7 +28,7 @@ NOT_TOLD = {"worst": {"__all__": {"remedies", "rests_on", "inputs"}}}
 @cache
 def rules() -> str:
     """Tells the rules of this version from those of any other: what they found is found anew."""
-    told = hashlib.sha256()
+    told = hashlib.sha256(__version__.encode())
     for path in sorted(Path(elmpeg.core.__file__).parent.rglob("*.py")):
         told.update(path.read_bytes())
     return told.hexdigest()

@@ -115,7 +115,7 @@ def _entries(runner: Runner, build: Build, thing: object) -> tuple[object, ...]:
     """The entries of the build's lists that findings for a thing rest on, where that is not the whole list."""
     found: list[object] = []
     for name, ids_of in runner.only.items():
-        ids = frozenset(ids_of(thing))
+        ids = frozenset(ids_of(build, thing))
         if ids:
             found += [_Same(entry) for entry in getattr(build, name) if entry.id in ids]
     return tuple(found)

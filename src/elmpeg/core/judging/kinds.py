@@ -35,7 +35,7 @@ class Gravity(IntEnum):
     READ = 2
 
 
-NONE_ONLY: Mapping[str, Callable[[Any], Collection[str]]] = MappingProxyType({})
+NONE_ONLY: Mapping[str, Callable[[Build, Any], Collection[str]]] = MappingProxyType({})
 
 
 def nothing_else(_scene: Scene, _thing: object) -> tuple[State, ...]:
@@ -64,7 +64,7 @@ class Runner:
         sits: Callable[[Scene, Any], tuple[object, ...]],
         states: str = "",
         ranges: Callable[[Scene, Any], tuple[State, ...]] = nothing_else,
-        only: Mapping[str, Callable[[Any], Collection[str]]] = NONE_ONLY,
+        only: Mapping[str, Callable[[Build, Any], Collection[str]]] = NONE_ONLY,
     ) -> None:
         self.name, self.each, self.run, self.sits, self.states, self.ranges = name, each, run, sits, states, ranges
         self.only = only

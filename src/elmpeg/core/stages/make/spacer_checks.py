@@ -8,6 +8,7 @@ from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.quantities import Unit, Words, bought_mm, mm, named, plain, words
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import Verdict
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.pieces import Between, Piece
 from elmpeg.core.build.signers import signed_here
 from elmpeg.core.judging.checks import Change, Check, Remedy, about
@@ -150,9 +151,9 @@ def _turns(piece: Piece, between: Between) -> Check:
     )
 
 
-def chain_points(scene: Scene, piece: Piece) -> tuple[str, ...]:
+def chain_points(build: Build, piece: Piece) -> tuple[str, ...]:
     """The points that a plate's chain of dimensions hangs on."""
     if piece.between is None or not piece.between.chain:
         return ()
-    chain = next((c for c in scene.build.chains if c.id == piece.between.chain), None)
+    chain = next((c for c in build.chains if c.id == piece.between.chain), None)
     return tuple(dict.fromkeys(p for k in chain.links for p in (k.from_point, k.to_point) if p)) if chain else ()

@@ -184,7 +184,7 @@ def _cut(scene: Scene, piece: Piece, shape: TubeShape) -> list[Check]:
         else (Remedy(words("Cut {0} off it." if off < 0 else "Cut it again {0} longer, or sleeve it.", mm(abs(off)))),)
     )
     check = _check(piece, "current", "up to date", verdict, why, value=abs(off), high=CUT_TOLERANCE_MM, remedies=mend)
-    points = _points(scene, piece)
+    points = tube_points(scene.build, piece)
     if not points:
         return [check]
     try:
@@ -195,17 +195,12 @@ def _cut(scene: Scene, piece: Piece, shape: TubeShape) -> list[Check]:
     return [replace(with_verdict(check, doubt.scatters[0], scene.build.limits.sure), rests_on=doubt.shares[0])]
 
 
-def _points(scene: Scene, piece: Piece) -> tuple[str, ...]:
-    """The points that a member's nodes follow."""
+def tube_points(build: Build, piece: Piece) -> tuple[str, ...]:
+    """The points that the nodes of a member follow, on which a piece of tube hangs."""
     if piece.tube is None or not piece.tube.member:
         return ()
-    structure = next((s for s in scene.build.structures if piece.tube.member.startswith(f"{s.id}/")), None)
+    structure = next((s for s in build.structures if piece.tube.member.startswith(f"{s.id}/")), None)
     return tuple(dict.fromkeys(n.point for n in structure.nodes if n.point)) if structure else ()
-
-
-def tube_points(scene: Scene, piece: Piece) -> tuple[str, ...]:
-    """The points that a piece of tube hangs on."""
-    return _points(scene, piece)
 
 
 def turned_findings(scene: Scene, piece: Piece) -> Findings:

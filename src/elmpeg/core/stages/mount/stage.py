@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from elmpeg.core.build.document import Build
 from elmpeg.core.build.hardware import Chain, Match
 from elmpeg.core.build.mounts import Mount
 from elmpeg.core.build.options import stack_of
@@ -45,7 +46,7 @@ def _chain_sits(scene: Scene, chain: Chain) -> tuple[object, ...]:
     return roots_of(scene, tuple(p for link in chain.links for p in (link.from_point, link.to_point) if p))
 
 
-def _plate_of(mount: Mount) -> tuple[str, ...]:
+def _plate_of(_build: Build, mount: Mount) -> tuple[str, ...]:
     return (mount.plate,) if mount.plate else ()
 
 
