@@ -111,10 +111,10 @@ class Listed(unittest.TestCase):
             page = self.orla.get("/").text
         self.assertIn("Being worked out", page)
         self.assertNotIn("Everything holds", page)
-        self.assertIn('hx-trigger="load delay:2s"', page)
+        self.assertIn('hx-trigger="every 2s"', page)
         page = self.orla.get("/").text
         self.assertNotIn("Being worked out", page)
-        self.assertNotIn("load delay", page)
+        self.assertNotIn("every 2s", page)
 
     def test_many_are_found_by_name_and_by_vehicle(self):
         builds = self.shop.shop.builds

@@ -36,6 +36,7 @@ class Gravity(IntEnum):
 
 
 NONE_ONLY: Mapping[str, Callable[[Build, Any], Collection[str]]] = MappingProxyType({})
+"""Of a runner whose findings rest on no single entries: on a list as a whole, or on none of it."""
 
 
 def nothing_else(_scene: Scene, _thing: object) -> tuple[State, ...]:

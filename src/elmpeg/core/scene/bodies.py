@@ -120,8 +120,9 @@ def wheels(scene: Scene) -> Iterator[SceneBody]:
         was = rest.placement(on).rotation if on != VEHICLE else FIXED.rotation
         way = np.array(turned) @ np.array(was).T @ np.array(half)
         ends = [tuple(float(c + s * w) for c, w in zip(wheel.centre_mm, way, strict=True)) for s in (-1, 1)]
-        disc = Cylinder(wheel.id, f"{wheel.id} wheel", ends[0], ends[1], wheel.diameter_mm, sd_mm=0.0)  # type: ignore[arg-type]
-        yield SceneBody("wheel", "wheels", wheel.id, on, f"{wheel.id} wheel", disc, FIXED)
+        called = f"{wheel.id.replace('-', ' ')} wheel"
+        disc = Cylinder(wheel.id, called, ends[0], ends[1], wheel.diameter_mm, sd_mm=0.0)  # type: ignore[arg-type]
+        yield SceneBody("wheel", "wheels", wheel.id, on, called, disc, FIXED)
 
 
 def vehicle_bodies(scene: Scene) -> Bodies:
