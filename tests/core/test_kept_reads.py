@@ -133,6 +133,21 @@ def noting(method, reads):
     return asked
 
 
+@contextmanager
+def afresh():
+    """Nothing that was kept before is used, and nothing of what is kept meanwhile is used afterwards."""
+    made = {}
+
+    def get(self, parts, make):
+        key = (id(self), *map(id, parts))
+        if key not in made:
+            made[key] = (parts, make())
+        return made[key][1]
+
+    with mock.patch.object(Kept, "get", get):
+        yield
+
+
 class WatchedOption(Option):
     """An option that notes when its stacks are looked at."""
 
@@ -308,14 +323,16 @@ class Changed(unittest.TestCase):
         for start in (rich(), bookworm.build()):
             option = start.options[0].id
             forget()
-            before = evaluate(start, option)
+            before = self.told(start, option)
+            with mock.patch.object(Kept, "get", lambda _self, _parts, make: make()):
+                self.assertEqual(before, self.told(start, option), "something is kept by too little within one evaluation")
             # All of the rich one; of the other, which is there for what that lacks, one in a few.
             for name, value in list(changes(start))[:: 1 if start.id == "cairn-2" else 4]:
                 build = replace(start, **{name: value})
                 if all(o.id != option for o in build.options):
                     continue
                 kept = self.told(build, option)
-                with mock.patch.object(Kept, "get", lambda _self, _parts, make: make()):
+                with afresh():
                     fresh = self.told(build, option)
                 with self.subTest(build.id, changed=name):
                     self.assertEqual(kept, fresh)

@@ -38,7 +38,7 @@ from elmpeg.core.stages.make.piece_chances import chance_within, goes_on, play_n
 from elmpeg.core.stages.make.piece_checks import piece_findings
 from elmpeg.core.stages.make.piece_mounts import holes_near, mounts_of, new_holes, out_of_place_mm, with_mounts
 from elmpeg.core.stages.make.piece_shape import k_for, piece_shape
-from elmpeg.core.stages.make.piece_states import is_own_mirror, made_after, misses, standing, wrong_ways_of
+from elmpeg.core.stages.make.piece_states import is_own_mirror, made_after, misses, standing, wrong_way_stop, wrong_ways_of
 from elmpeg.core.stages.make.proposals import proposals
 from elmpeg.core.stages.make.shape_faces import with_outline_of
 from elmpeg.core.stages.make.touched_faces import touched_face
@@ -311,14 +311,16 @@ class WrongWays(unittest.TestCase):
 
     def test_the_change_that_is_offered_stops_it(self):
         piece = self.square()
-        way = wrong_ways_of(piece_shape(SCENE, piece))[0]
-        self.assertTrue(way.move)
-        for dx, dy in ((way.by_mm, 0.0), (0.0, way.by_mm)):
-            holes = tuple(replace(h, x_mm=h.x_mm + dx, y_mm=h.y_mm + dy) if h.id == way.move else h for h in piece.own_holes)
-            left = wrong_ways_of(piece_shape(SCENE, replace(piece, own_holes=holes)))
-            if all(w.short_mm > way.by_mm / 4 for w in left):
-                return
-        self.fail("neither direction stops it")
+        stop = wrong_way_stop(piece_shape(SCENE, piece))
+        dx, dy = (stop.by_mm, 0.0) if stop.along == "x" else (0.0, stop.by_mm)
+        holes = tuple(replace(h, x_mm=h.x_mm + dx, y_mm=h.y_mm + dy) if h.id == stop.hole else h for h in piece.own_holes)
+        self.assertEqual(wrong_ways_of(piece_shape(SCENE, replace(piece, own_holes=holes))), ())
+
+    def test_two_holes_alone_go_on_either_way_round_wherever_they_are(self):
+        piece = self.square()
+        two = piece_shape(SCENE, replace(piece, own_holes=piece.own_holes[:2]))
+        self.assertTrue(wrong_ways_of(two))
+        self.assertIsNone(wrong_way_stop(two))
 
     def test_a_cut_corner_is_seen(self):
         build = piece_edits.with_piece(CAIRN, self.square())

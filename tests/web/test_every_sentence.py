@@ -7,7 +7,6 @@ import random
 import re
 import unittest
 from collections import Counter
-from html.parser import HTMLParser
 from pathlib import Path
 from urllib.parse import parse_qs, urlencode, urlsplit
 
@@ -67,40 +66,32 @@ NEVER = {
 WELL = ("Everything holds.", "Everything of this build holds")
 
 
-class Said(HTMLParser):
+class Said:
     """A page's lines, and what its links to checks say beside them."""
 
     def __init__(self, text):
-        super().__init__()
-        self._parts, self._silent = [], 0
-        self.links: list[tuple[str, list[str]]] = []
-        self._link = None
-        self.feed(text)
+        self._parts = []
+        self.links = []
+        self._read(html.fromstring(text))
 
-    def handle_starttag(self, tag, attributes):
-        a = dict(attributes)
-        self._silent += tag in ("script", "style", "title")
+    def _read(self, element):
+        a, tag = element.attrib, element.tag
+        if not isinstance(tag, str):
+            return
         self._parts += [f"\n{a[k]}\n" for k in SAID_AS_ATTRIBUTE if a.get(k)]
-        if tag in BLOCKS:
+        if tag in ("script", "style", "title"):
+            return
+        block = tag in BLOCKS
+        if block:
             self._parts.append("\n")
-        if tag == "a" and "check=" in (a.get("href") or ""):
-            self._link = (a["href"], [])
-            self.links.append(self._link)
-        elif tag == "span" and self._link is not None:
-            self._link[1].append("")
-
-    def handle_endtag(self, tag):
-        self._silent -= tag in ("script", "style", "title")
-        if tag in BLOCKS:
+        if tag == "a" and "check=" in a.get("href", ""):
+            self.links.append((a["href"], [span.text_content() for span in element.iter("span")]))
+        self._parts.append(element.text or "")
+        for inner in element:
+            self._read(inner)
+            self._parts.append(inner.tail or "")
+        if block:
             self._parts.append("\n")
-        if tag == "a":
-            self._link = None
-
-    def handle_data(self, data):
-        if not self._silent:
-            self._parts.append(data)
-        if self._link is not None and self._link[1]:
-            self._link[1][-1] += data
 
     @property
     def lines(self):

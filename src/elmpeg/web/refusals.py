@@ -100,7 +100,19 @@ class SentForm:
         return score + (2 * here - len(asked)) / (len(asked) or 1)
 
 
-DRAWING = re.compile(r"<svg\b.*?</svg>", re.DOTALL)
+FORM_OR_FOLD = re.compile(r"<form\b.*?</form>|<details\b[^>]*>|</details>", re.DOTALL)
+
+
+def only_asked(page: str, acted: str) -> str:
+    """A page with nothing in it but the forms that name an address and the folds around them, each where it was: to read all of a
+    page tag by tag takes longer than to draw it."""
+    kept, end = [], 0
+    for found in FORM_OR_FOLD.finditer(page):
+        if found[0].startswith("<form") and acted not in found[0] and escape(acted) not in found[0]:
+            continue
+        kept += [" " * (found.start() - end), found[0]]
+        end = found.end()
+    return "".join(kept)
 
 
 class Forms(HTMLParser):
@@ -110,8 +122,6 @@ class Forms(HTMLParser):
 
     def __init__(self, page: str) -> None:
         super().__init__(convert_charrefs=True)
-        # No form lies within a drawing, and drawings are half of some pages; after the last form comes none.
-        page = DRAWING.sub(lambda drawn: " " * len(drawn[0]), page[: page.rfind("</form>") + len("</form>")])
         self._lines = [0, *(found.end() for found in re.finditer("\n", page))]
         self.forms: list[SentForm] = []
         self._open: list[Tag] = []
@@ -192,7 +202,7 @@ def told_beside_fields(page: str, errors: Mapping[str, str], acted: str, sent: F
     A refused field says so (``aria-invalid``) and names its message (``aria-describedby``); the first takes the focus. A
     message about the form as a whole stands at its foot. A field that holds other than what is saved names that in ``data-now``.
     """
-    form = Forms(page).sent(acted, sent)
+    form = Forms(only_asked(page, acted)).sent(acted, sent)
     if form is None:
         return page, dict(errors)
     fields = {one.tag.get("name") for one in form.fields}

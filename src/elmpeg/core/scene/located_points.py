@@ -13,7 +13,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from elmpeg.core.base.memo import Memo
+from elmpeg.core.base.memo import Kept, Memo
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.document import Build
@@ -73,59 +73,78 @@ def located(build: Build, point_id: str) -> Located:
     return surveyed(build).points[build.point(point_id).id]
 
 
+@record
+class _Point:
+    """A point as it was located, with the slopes along every point below it."""
+
+    located: Located
+    total: dict[str, Matrix]
+
+
+_KEPT_POINTS: Kept[_Point] = Kept(8192)
+"""Most points stay as they are from one change to the next: one is located anew where its record, those of the points that it is
+measured from, a tool or a levelling is another."""
+
+
 def _surveyed(build: Build) -> Survey:
     points = {p.id: p for p in build.points}
-    fixes: dict[str, Fix] = {}
-    places: dict[str, Vec3] = {}
-    found: dict[str, Located] = {}
-    totals: dict[str, dict[str, Matrix]] = {}
-    tilts: dict[str, dict[str, tuple[Vec3, Vec3]]] = {}
+    found: dict[str, _Point] = {}
     sd_deg = {one.id: one.sd_deg for one in build.levellings} | {"": NO_LEVEL_SD_DEG}
     tools = {t.id: t for t in build.tools}
     levellings = {one.id: one for one in build.levellings}
 
     def locate(point: Point) -> None:
         for base in point.bases:
-            if base in points and base not in fixes:
+            if base in points and base not in found:
                 locate(points[base])
-        bases = {b: (places[b], max(found[b].among_sd_mm)) for b in point.bases if b in places}
-        fix = fixed(point, tools, levellings, bases)
-        fixes[point.id], places[point.id] = fix, fix.xyz_mm
-        totals[point.id] = _total(fix, totals)
-        for levelling, slopes in fix.tilts:
-            tilts.setdefault(levelling, {})[point.id] = slopes
-        among = _squares(fix, totals[point.id], fixes)
-        tilted = _tilt_squares(fix, sd_deg)
-        whole = (among[0] + tilted[0], among[1] + tilted[1], among[2] + tilted[2])
-        found[point.id] = Located(fix.xyz_mm, _roots(whole), fix.axis_sd_deg, fix, _roots(among))
+
+        def made() -> _Point:
+            bases = {b: (found[b].located.xyz_mm, max(found[b].located.among_sd_mm)) for b in point.bases if b in found}
+            fix = fixed(point, tools, levellings, bases)
+            total = _total(fix, found)
+            among = _squares(fix, total, found)
+            tilted = _tilt_squares(fix, sd_deg)
+            whole = (among[0] + tilted[0], among[1] + tilted[1], among[2] + tilted[2])
+            return _Point(Located(fix.xyz_mm, _roots(whole), fix.axis_sd_deg, fix, _roots(among)), total)
+
+        below = tuple(found[b] for b in point.bases if b in found)
+        found[point.id] = _KEPT_POINTS.get((point, build.tools, build.levellings, *below), made)
 
     for point in build.points:
-        if point.id not in fixes:
+        if point.id not in found:
             locate(point)
+    tilts: dict[str, dict[str, tuple[Vec3, Vec3]]] = {}
+    for point_id, one in found.items():
+        for levelling, slopes in one.located.fix.tilts:
+            tilts.setdefault(levelling, {})[point_id] = slopes
     moves: dict[str, list[tuple[str, Rows]]] = {}
-    for follower, slopes in totals.items():
-        for base, matrix in slopes.items():
+    for follower, one in found.items():
+        for base, matrix in one.total.items():
             moves.setdefault(base, []).append((follower, _rows(matrix)))
     return Survey(
-        found, {p: tuple(slopes) for p, slopes in totals.items() if slopes}, {b: tuple(m) for b, m in moves.items()}, tilts, sd_deg
+        {p: one.located for p, one in found.items()},
+        {p: tuple(one.total) for p, one in found.items() if one.total},
+        {b: tuple(m) for b, m in moves.items()},
+        tilts,
+        sd_deg,
     )
 
 
-def _total(fix: Fix, totals: dict[str, dict[str, Matrix]]) -> dict[str, Matrix]:
+def _total(fix: Fix, below: dict[str, _Point]) -> dict[str, Matrix]:
     """Slopes along every point below, through all that lie between."""
     slopes: dict[str, Matrix] = {}
     for follow in fix.follows:
         own = np.array(follow.rows)
         slopes[follow.point] = slopes.get(follow.point, np.zeros((3, 3))) + own
-        for base, matrix in totals.get(follow.point, {}).items():
+        for base, matrix in (below[follow.point].total if follow.point in below else {}).items():
             slopes[base] = slopes.get(base, np.zeros((3, 3))) + own @ matrix
     return slopes
 
 
-def _squares(fix: Fix, slopes: dict[str, Matrix], fixes: dict[str, Fix]) -> Vec3:
+def _squares(fix: Fix, slopes: dict[str, Matrix], below: dict[str, _Point]) -> Vec3:
     squares = [sum(part.shift_mm[i] ** 2 for part in fix.parts) for i in range(3)]
     for base, matrix in slopes.items():
-        for part in fixes[base].parts:
+        for part in below[base].located.fix.parts:
             for i, v in enumerate(matrix @ np.array(part.shift_mm)):
                 squares[i] += float(v) ** 2
     return (squares[0], squares[1], squares[2])

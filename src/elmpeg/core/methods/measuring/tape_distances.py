@@ -11,7 +11,7 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
+from scipy.optimize import least_squares, leastsq
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
@@ -31,7 +31,13 @@ CLEARLY = 0.5
 NOTHING = 1e-3
 """Left-over, in standard deviations, that is as good as none: three readings always agree with each other."""
 OFF_PLANE = 0.08
-MOST_ROUNDS, MOST_LOOKS = 4, 500
+MOST_ROUNDS, MOST_LOOKS, NEWTON_STEPS = 4, 500, 8
+NEAR_IT = 1e-9
+"""How near the general search comes, as a share of place and squares; from there Newton's steps are shorter."""
+WELL_SET = 1e-12
+"""Squares that curve less than this share along one way than along another are left to the general search."""
+NO_WORSE = 1e-12
+"""By this share squares may grow from rounding alone."""
 SETTLED_MM = 1e-6
 LOOSEST = 1e-4
 """Smallest singular value (per standard deviation) at which a direction still counts as fixed."""
@@ -84,20 +90,17 @@ def taped_point(tapes: tuple[Tape, ...], known: tuple[Known, ...] = (), near_mm:
             f"has {count} reading{'s' if count != 1 else ''}, which leaves the point free to move; "
             f"add {FEWEST_READINGS - count} more: a tape from another known point, or a known height or offset",
         )
-    places = _places(tapes, known)
-    fitting = [
-        p
-        for p in places
-        if _cost(p, tapes, known) <= _cost(places[0], tapes, known) * (1 + EQUAL_COST) + EQUAL_COST or _agrees(p, tapes, known)
-    ]
+    readings = _Readings(tapes, known)
+    places = _places(readings)
+    cost = readings.cost(places[0])
+    fitting = [p for p in places if readings.cost(p) <= cost * (1 + EQUAL_COST) + EQUAL_COST or readings.agrees(p)]
     if near_mm is not None:
         near = near_mm
         fitting.sort(key=lambda p: norm(sub(_vec3(p), near)))
     else:
         fitting.sort(key=lambda p: -float(p[2]))
     best, other = fitting[0], fitting[1] if len(fitting) > 1 and near_mm is None else None
-    slopes = _slopes(best, tapes, known)
-    _, singular, axes = np.linalg.svd(slopes)
+    _, singular, axes = np.linalg.svd(readings.slopes(best))
     if singular[-1] < LOOSEST:
         way = "XYZ"[int(np.argmax(np.abs(axes[-1])))]
         raise InputError(
@@ -105,11 +108,11 @@ def taped_point(tapes: tuple[Tape, ...], known: tuple[Known, ...] = (), near_mm:
         )
     # By singular values: squared slopes of very unequal doubts cannot be inverted.
     spread = np.sqrt(np.sum((axes.T / singular) ** 2, axis=1))
-    left = _left(best, tapes, known)
+    left = readings.left(best)
     names = _names(tapes, known)
     status: Status = "fixed" if other is None else "ambiguous"
     suspect = None
-    if not _agrees(best, tapes, known):
+    if not readings.agrees(best):
         status, suspect = "contradictory", _suspect(tapes, known)
     return TapedPoint(
         xyz_mm=_vec3(best),
@@ -125,61 +128,103 @@ def _vec3(row: Array) -> Vec3:
     return (float(row[0]), float(row[1]), float(row[2]))
 
 
-def _left(place: Array, tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> Array:
-    """Read less computed, mm."""
-    of_tapes = [t.mm - math.dist(place, t.from_mm) for t in tapes]
-    return np.array([*of_tapes, *(k.mm - float(place["xyz".index(k.axis)]) for k in known)])
+class _Readings:
+    """All readings of a point as rows: the tapes first, then the known coordinates."""
+
+    def __init__(self, tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> None:
+        self.from_mm: Array = np.array([t.from_mm for t in tapes]).reshape(-1, 3)
+        self.tape_mm: Array = np.array([t.mm for t in tapes])
+        self.sds_mm: Array = np.array([*(t.sd_mm for t in tapes), *(k.sd_mm for k in known)])
+        self._axes = np.array(["xyz".index(k.axis) for k in known], dtype=np.intp)
+        self._known_mm: Array = np.array([k.mm for k in known])
+        self._count = len(tapes)
+        self._still: Array = np.zeros((len(self.sds_mm), 3))
+        self._still[np.arange(self._count, len(self.sds_mm)), self._axes] = 1.0 / self.sds_mm[self._count :]
+
+    def left(self, place: Array) -> Array:
+        """Read less computed, mm."""
+        away = place - self.from_mm
+        distances = np.sqrt(np.einsum("ij,ij->i", away, away))
+        return np.concatenate((self.tape_mm - distances, self._known_mm - place[self._axes]))
+
+    def left_in_sds(self, place: Array) -> Array:
+        """The same, each in its standard deviation."""
+        found: Array = self.left(place) / self.sds_mm
+        return found
+
+    def slopes(self, place: Array) -> Array:
+        """How each computed reading grows with each coordinate, per standard deviation."""
+        away = place - self.from_mm
+        distances = np.maximum(np.sqrt(np.einsum("ij,ij->i", away, away)), SAME_PLACE_MM)
+        rows = self._still.copy()
+        rows[: self._count] = away / (distances * self.sds_mm[: self._count])[:, None]
+        return rows
+
+    def falls(self, place: Array) -> Array:
+        """How what is left grows with each coordinate."""
+        return -self.slopes(place)
+
+    def led_on(self, place: Array) -> Array:
+        """A place near one of the least squares, led there by Newton's steps: with readings that contradict each other the general
+        search comes within a thousandth of a millimetre and then creeps. A place where they lead nowhere better stays."""
+        for _ in range(NEWTON_STEPS):
+            away = place - self.from_mm
+            distances = np.maximum(np.sqrt(np.einsum("ij,ij->i", away, away)), SAME_PLACE_MM)
+            ways, left, slopes = away / distances[:, None], self.left_in_sds(place), self.slopes(place)
+            bent = left[: self._count] / (distances * self.sds_mm[: self._count])
+            # The second derivative of a distance is nothing along its way, and one over its length across it.
+            curvature = slopes.T @ slopes - bent.sum() * np.eye(3) + np.einsum("i,ij,ik->jk", bent, ways, ways)
+            if not np.isfinite(curvature).all():
+                return place
+            least, _, most = np.linalg.eigvalsh(curvature)
+            if least <= WELL_SET * most:
+                return place
+            step = np.linalg.solve(curvature, slopes.T @ left)
+            if self.cost(place + step) > self.cost(place) * (1 + NO_WORSE):
+                return place
+            place = place + step
+            if float(np.abs(step).max()) < SETTLED_MM / 10:
+                return place
+        return place
+
+    def cost(self, place: Array) -> float:
+        """The sum of squares that is to be least."""
+        left = self.left_in_sds(place)
+        return float(left @ left)
+
+    def agrees(self, place: Array) -> bool:
+        """Whether no reading contradicts a place."""
+        return bool((np.abs(self.left(place)) <= CONTRADICTS_SD * self.sds_mm).all())
 
 
-def _sds(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> Array:
-    return np.array([*(t.sd_mm for t in tapes), *(k.sd_mm for k in known)])
-
-
-def _slopes(place: Array, tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> Array:
-    """How each computed reading grows with each coordinate, per standard deviation."""
-    rows = []
-    for t in tapes:
-        away = place - np.array(t.from_mm)
-        rows.append(away / max(float(np.linalg.norm(away)), SAME_PLACE_MM) / t.sd_mm)
-    rows += [np.eye(3)["xyz".index(k.axis)] / k.sd_mm for k in known]
-    return np.array(rows)
-
-
-def _cost(place: Array, tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> float:
-    return float(((_left(place, tapes, known) / _sds(tapes, known)) ** 2).sum())
-
-
-def _agrees(place: Array, tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> bool:
-    return bool((np.abs(_left(place, tapes, known)) <= CONTRADICTS_SD * _sds(tapes, known)).all())
-
-
-def _places(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> list[Array]:
+def _places(readings: _Readings) -> list[Array]:
     """Every place where the readings agree best locally, best first.
 
     Started from all around the known points, none of the starts lying in their plane,
     where a search may rest between the two mirror places; and from the mirror image of
     each place found, which is the other one wherever there are two.
     """
-    sds = _sds(tapes, known)
-    corners = np.array([t.from_mm for t in tapes]) if tapes else np.zeros((1, 3))
-    middle, reach = corners.mean(axis=0), max([t.mm for t in tapes], default=1000.0)
+    corners = readings.from_mm if len(readings.from_mm) else np.zeros((1, 3))
+    middle, reach = corners.mean(axis=0), max(readings.tape_mm, default=1000.0)
     normal = np.linalg.svd(corners - middle)[2][-1]
     found: list[Array] = []
 
     def search(start: Array) -> None:
-        if not np.all(np.isfinite(_left(start, tapes, known) / sds)):
+        if not np.all(np.isfinite(readings.left_in_sds(start))):
             raise InputError("distances", "are too long to compute with; check the figures")
-        fit = least_squares(
-            lambda p: _left(p, tapes, known) / sds,
+        # Coordinates are all lengths: none is scaled against the others.
+        place, *_ = leastsq(
+            readings.left_in_sds,
             start,
-            jac=lambda p: -_slopes(p, tapes, known),
-            method="lm",
-            xtol=1e-14,
-            ftol=1e-14,
-            gtol=1e-12,
-            max_nfev=200,
+            Dfun=readings.falls,
+            full_output=True,
+            xtol=NEAR_IT,
+            ftol=NEAR_IT,
+            gtol=NEAR_IT,
+            maxfev=200,
+            diag=np.ones(3),
         )
-        place = _settled(fit.x, tapes, known)
+        place = _settled(place, readings)
         if all(float(np.linalg.norm(place - p)) > SAME_PLACE_MM for p in found):
             found.append(place)
 
@@ -187,29 +232,21 @@ def _places(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> list[Array]:
         search(middle + way * reach * 0.7 + normal * reach * OFF_PLANE)
     for place in tuple(found):
         search(place - 2 * float((place - middle) @ normal) * normal)
-    return sorted(found, key=lambda p: _cost(p, tapes, known))
+    return sorted(found, key=readings.cost)
 
 
-def _settled(place: Array, tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> Array:
+def _settled(place: Array, readings: _Readings) -> Array:
     """A place led on to where the squares are least: of very unequal doubts the general search creeps along the readings that
     are surest and may give up on the way. Where the slopes of the squares are nothing already it stays."""
-    sds = _sds(tapes, known)
+    place = readings.led_on(place)
     for _ in range(MOST_ROUNDS):
-        slopes, left = _slopes(place, tapes, known), _left(place, tapes, known) / sds
-        step = np.linalg.lstsq(slopes, left, rcond=None)[0]
+        step = np.linalg.lstsq(readings.slopes(place), readings.left_in_sds(place), rcond=None)[0]
         if float(np.linalg.norm(step)) < SETTLED_MM:
             return place
         further: Array = least_squares(
-            lambda p: _left(p, tapes, known) / sds,
-            place,
-            jac=lambda p: -_slopes(p, tapes, known),
-            method="trf",
-            xtol=1e-15,
-            ftol=1e-15,
-            gtol=1e-15,
-            max_nfev=MOST_LOOKS,
+            readings.left_in_sds, place, jac=readings.falls, method="trf", xtol=1e-15, ftol=1e-15, gtol=1e-15, max_nfev=MOST_LOOKS
         ).x
-        if _cost(further, tapes, known) >= _cost(place, tapes, known):
+        if readings.cost(further) >= readings.cost(place):
             return place
         place = further
     return place
@@ -222,9 +259,10 @@ def _suspect(tapes: tuple[Tape, ...], known: tuple[Known, ...]) -> str | None:
     left: list[tuple[float, str]] = []
     for name, (some_tapes, some_known) in zip(_names(tapes, known), removals, strict=True):
         if len(some_tapes) + len(some_known) >= FEWEST_READINGS:
-            place = _places(some_tapes, some_known)[0]
-            if _agrees(place, some_tapes, some_known):
-                left.append((math.sqrt(_cost(place, some_tapes, some_known)), name))
+            rest = _Readings(some_tapes, some_known)
+            place = _places(rest)[0]
+            if rest.agrees(place):
+                left.append((math.sqrt(rest.cost(place)), name))
     left.sort()
     if not left or (len(left) > 1 and left[0][0] > CLEARLY * left[1][0] - NOTHING):
         return None

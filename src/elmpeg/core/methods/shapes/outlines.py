@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Annotated
 
 from shapely import STRtree
@@ -113,6 +114,7 @@ def mirrored(outline: Outline) -> Outline:
     return tuple(Corner(c.x_mm, c.y_mm, -turned[k - 1].bulge) for k, c in reversed(list(enumerate(turned))))
 
 
+@lru_cache(maxsize=4096)
 def polygon_of(outline: Outline) -> Polygon:
     """As a plane polygon in chords. Raises InputError naming the place where it crosses or touches itself."""
     if len(outline) < 2 or (len(outline) == 2 and all(abs(c.bulge) < STRAIGHT_BULGE for c in outline)):

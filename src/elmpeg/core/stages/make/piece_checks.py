@@ -9,6 +9,7 @@ from shapely.geometry import Point as Dot
 from shapely.geometry import Polygon
 
 from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.core.base.later import Later
 from elmpeg.core.base.quantities import Quantity, Unit, Words, bought_mm, capitalised, deg, joined, mm, named, plain, words
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict
 from elmpeg.core.build.pieces import Piece
@@ -23,7 +24,16 @@ from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.piece_chances import goes_on, play_needed_mm
 from elmpeg.core.stages.make.piece_shape import PieceHole, PieceShape, edges_mm, holes_of, piece_shape, too_small
-from elmpeg.core.stages.make.piece_states import Miss, changed_holes, is_own_mirror, made_after, miss_vectors, misses, wrong_ways_of
+from elmpeg.core.stages.make.piece_states import (
+    Miss,
+    changed_holes,
+    is_own_mirror,
+    made_after,
+    miss_vectors,
+    misses,
+    wrong_way_stop,
+    wrong_ways_of,
+)
 from elmpeg.core.stages.make.print_proofs import print_checks
 from elmpeg.core.stages.make.spacer_checks import between_checks
 from elmpeg.core.stages.make.tube_checks import PieceState, shapeless, tube_findings, turned_findings
@@ -343,24 +353,24 @@ def _hand(piece: Piece, shape: PieceShape) -> list[Check]:
         seen = "" if unseen else " Its outline shows it."
         why = words(f"{capitalised(first.how)} it {near}.{seen} {marks}", *([] if first.short_mm <= 0 else [mm(first.short_mm)]))
         verdict: Verdict = "holds" if marked or not unseen else "near"
-        mend = []
-        if first.move:
-            called = next(h.named for h in shape.holes if h.id == first.move)
-            mend.append(
-                Remedy(
-                    words(
-                        f"Move hole {named(called)}, with what it meets, by {{0}} along {first.along}: then it goes on in one way only.",
-                        mm(first.by_mm),
-                    )
-                )
-            )
-        if unseen:
-            mend.append(Remedy(words("Cut a corner off its forward edge, so that it is seen lying wrong.")))
-        if not marked:
-            mend.append(Remedy(words("Mark the upper face and the forward edge before it leaves the bench.")))
-        return [_check(piece, "hand", "hand", verdict, why, remedies=tuple(mend) if verdict != "holds" else ())]
+        mend = Later(lambda: _one_way_only(shape, bool(unseen), marked)) if verdict != "holds" else ()
+        return [_check(piece, "hand", "hand", verdict, why, remedies=mend)]
     if shape.bends and piece.hand != "pair" and not is_own_mirror(shape):
         why = words(f"It goes on in one way only. Folded from the other face it comes out as the other hand. {marks}")
-        mend = [] if marked else [Remedy(words("Mark the face that the bender sees before it is cut."))]
-        return [_check(piece, "hand", "hand", "holds" if marked else "near", why, remedies=tuple(mend))]
+        mark = () if marked else (Remedy(words("Mark the face that the bender sees before it is cut.")),)
+        return [_check(piece, "hand", "hand", "holds" if marked else "near", why, remedies=mark)]
     return [_check(piece, "hand", "hand", "holds", words("It goes on in one way only."))]
+
+
+def _one_way_only(shape: PieceShape, unseen: bool, marked: bool) -> tuple[Remedy, ...]:
+    """What keeps a piece from going on the wrong way, or shows that it does."""
+    found, stop = [], wrong_way_stop(shape)
+    if stop is not None:
+        called = next(h.named for h in shape.holes if h.id == stop.hole)
+        text = f"Move hole {named(called)}, with what it meets, by {{0}} along {stop.along}: then it goes on in one way only."
+        found.append(Remedy(words(text, mm(stop.by_mm))))
+    if unseen:
+        found.append(Remedy(words("Cut a corner off its forward edge, so that it is seen lying wrong.")))
+    if not marked:
+        found.append(Remedy(words("Mark the upper face and the forward edge before it leaves the bench.")))
+    return tuple(found)

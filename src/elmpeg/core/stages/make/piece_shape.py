@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from functools import lru_cache
 from itertools import combinations
 
 from shapely.affinity import rotate
@@ -36,6 +37,16 @@ ROUND_STEPS = 16
 SLOT_STEPS = 16
 SAME_RADIUS_MM = 0.05
 SAME_THICK_MM = 0.05
+
+
+@lru_cache(maxsize=4096)
+def _opening(xy_mm: tuple[float, float], drill_mm: float, slot_mm: float, turn_deg: float) -> Polygon:
+    # A piece's checks ask for the same openings again and again.
+    if not slot_mm:
+        return Dot(xy_mm).buffer(drill_mm / 2, quad_segs=SLOT_STEPS)
+    x, y = xy_mm
+    line = rotate(LineString([(x - slot_mm / 2, y), (x + slot_mm / 2, y)]), turn_deg, origin=(x, y))
+    return line.buffer(drill_mm / 2, quad_segs=SLOT_STEPS)
 
 
 @record
@@ -69,11 +80,7 @@ class PieceHole:
     @property
     def opening(self) -> Polygon:
         """What is taken out of the flat."""
-        if not self.slot_mm:
-            return Dot(self.xy_mm).buffer(self.drill_mm / 2, quad_segs=SLOT_STEPS)
-        x, y = self.xy_mm
-        line = rotate(LineString([(x - self.slot_mm / 2, y), (x + self.slot_mm / 2, y)]), self.turn_deg, origin=(x, y))
-        return line.buffer(self.drill_mm / 2, quad_segs=SLOT_STEPS)
+        return _opening(self.xy_mm, self.drill_mm, self.slot_mm, self.turn_deg)
 
 
 @record

@@ -47,10 +47,15 @@ class WrongWay:
     how: str
     short_mm: float
     shows: bool
-    move: str = ""
-    """The hole whose moving stops it."""
-    by_mm: float = 0.0
-    along: Literal["x", "y"] = "x"
+
+
+@record
+class Stop:
+    """A hole whose moving, with its bolt, by so much along x or y leaves the piece one way to go on."""
+
+    hole: str
+    by_mm: float
+    along: Literal["x", "y"]
 
 
 def standing(piece: Piece, drawn: bool) -> Standing:
@@ -128,26 +133,28 @@ def wrong_ways_of(shape: PieceShape) -> tuple[WrongWay, ...]:
     A flat piece may be turned and turned over; a folded one only be swung end for end, since turned over its flanges
     stand the other way. Only holes that meet something count.
     """
-    own = [h for h in shape.holes if not h.slot_mm and h.bolt_mm > 0]
     if shape.bends:
         return tuple(w for w in (_end_for_end(shape),) if w is not None)
-    first = own[0].face if own else ""
-    matched = [h for h in own if h.face == first] if any(h.face in ("lower", "upper") for h in own) else own
-    if not 2 <= len(matched) <= MOST_MATCHED:
-        return ()
     found = []
-    for turn, mirrored, to, short in _laid_otherwise(matched):
+    for turn, mirrored, to, short in _laid_otherwise(_matched(shape)):
         how = "turned over" if mirrored else f"turned {abs(math.degrees(turn)):.0f}°"
         found.append(WrongWay(how, short, _shows(shape, turn, mirrored, to)))
-    if not found:
-        return ()
-    hole, by, along = _stopped_by(matched)
-    return tuple(replace(w, move=hole, by_mm=by, along=along) for w in found)
+    return tuple(found)
+
+
+def _matched(shape: PieceShape) -> list[PieceHole]:
+    """The holes that decide which way a flat piece goes on; none where they are too few or too many to."""
+    own = [h for h in shape.holes if not h.slot_mm and h.bolt_mm > 0]
+    first = own[0].face if own else ""
+    matched = [h for h in own if h.face == first] if any(h.face in ("lower", "upper") for h in own) else own
+    return matched if 2 <= len(matched) <= MOST_MATCHED else []
 
 
 def _laid_otherwise(holes: list[PieceHole]) -> list[tuple[float, bool, tuple[float, float], float]]:
     """Every other way in which holes come over their own bolts, or nearly: its turn, whether mirrored, its shift, and by how much
     the worst hole falls short. The two holes farthest apart are laid on every two as far apart; the rest must follow."""
+    if not holes:
+        return []
     at = np.array([h.xy_mm for h in holes])
     play = np.array([max((h.drill_mm - h.bolt_mm) / 2, 0.0) for h in holes])
     apart = np.hypot(*(at[:, None] - at[None]).transpose(2, 0, 1))
@@ -191,13 +198,12 @@ def _shows(shape: PieceShape, turn: float, mirrored: bool, to: tuple[float, floa
     return bool(metal.symmetric_difference(moved).area > TELLS_BY_SHARE * metal.area)
 
 
-def _stopped_by(holes: list[PieceHole]) -> tuple[str, float, Literal["x", "y"]]:
-    """The hole, with its bolt, by how much, and along what: moved so, the piece goes on in no other way. Empty where none does it.
-
-    Two holes alone always go on either way round.
-    """
+def wrong_way_stop(shape: PieceShape) -> Stop | None:
+    """The smallest move of a hole that leaves a flat piece one way to go on; None where none does, as for two holes alone, which
+    always go on either way round."""
+    holes = _matched(shape) if not shape.bends else []
     if len(holes) <= 2:
-        return "", 0.0, "x"
+        return None
     for by in MOVES_MM:
         for k, hole in enumerate(holes[:MOST_MOVED]):
             x, y = hole.xy_mm
@@ -205,8 +211,8 @@ def _stopped_by(holes: list[PieceHole]) -> tuple[str, float, Literal["x", "y"]]:
             for along, to in ways:
                 moved = replace(hole, xy_mm=to)
                 if not _laid_otherwise([*holes[:k], moved, *holes[k + 1 :]]):
-                    return hole.id, by, along
-    return "", 0.0, "x"
+                    return Stop(hole.id, by, along)
+    return None
 
 
 def _end_for_end(shape: PieceShape) -> WrongWay | None:

@@ -94,8 +94,8 @@ def from_points(build: Build, point_ids: tuple[str, ...], where: Where | None = 
         raise InputError("points", "choose at least two points that are in the build")
     if len({p.on for p in points}) > 1:
         raise InputError("points", "lie on different parts; choose points of one")
-    survey = surveyed(build)
-    places = np.array([where(p.id) if where is not None else survey.points[p.id].xyz_mm for p in points])
+    located = surveyed(build).points if where is None else {}
+    places = np.array([where(p.id) if where is not None else located[p.id].xyz_mm for p in points])
     normal = _normal(places, points[0].axis)
     along = places[1] - places[0]
     along = along - normal * float(along @ normal)
