@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, TextIO
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.build.roles import ROLES
 
 if TYPE_CHECKING:
     from elmpeg.store.accounts import Accounts, Person
@@ -31,7 +32,7 @@ def main(argv: list[str] | None = None) -> int:
     add = user.add_parser("add", help="add somebody; the password is asked for, or read from ELMPEG_PASSWORD")
     add.add_argument("login")
     add.add_argument("--name", required=True)
-    add.add_argument("--role", default="lead", choices=["lead", "fabricator", "viewer"])
+    add.add_argument("--role", default="lead", choices=list(ROLES))
     reset = user.add_parser(
         "reset", help="the way back in: make somebody a lead with a new password, asked for or read from ELMPEG_PASSWORD"
     )

@@ -1,17 +1,20 @@
 """What a person may change does not hang on the way it comes: page, file, interface, undo."""
 
 import json
+import re
 from dataclasses import replace
 from html import unescape
 
 from elmpeg.core.advice import agreeing
 from elmpeg.core.build.drivelines import OrderStep
 from elmpeg.core.build.options import Excepted
+from elmpeg.core.build.roles import ROLES
 from elmpeg.core.evaluation.evaluate import evaluate
 from elmpeg.core.integrity.permitted import told
 from elmpeg.core.stages.measure import point_readings
 from elmpeg.formats import build_file
 from elmpeg.store.revisions import Author
+from elmpeg.web.security import ChangeDesk, LeadDesk
 from tests.web.test_web import WithShop
 
 
@@ -148,3 +151,32 @@ class ThroughUndo(WithShop):
         builds.change("dynamo", 1, begun_by, "Took the round out", lambda b: replace(b, rounds=b.rounds[:1]))
         self.assertEqual(wil.post("/builds/dynamo/undo", do="undo", base="2").status_code, 200)
         self.assertEqual(builds.head("dynamo").build.rounds, before.rounds)
+
+
+class EveryRoute(WithShop):
+    """Whoever may not is refused at every route that changes something, in the words of their role. That whoever may is not, every
+    other test shows."""
+
+    def test_each_role_at_each_route(self):
+        accounts, asked = self.shop.shop.accounts, 0
+        for name, role in ROLES.items():
+            accounts.add(f"new-{name}", f"New {name}", name, "seven wet anvils sing")
+            browser = self.shop.browser(f"new-{name}", "seven wet anvils sing")
+            for route in self.shop.app.router.routes:
+                needs = getattr(getattr(route, "endpoint", None), "__annotations__", {}).get("desk")
+                may = role.leads if needs is LeadDesk else role.may_change
+                if may or needs not in (ChangeDesk, LeadDesk) or "POST" not in route.methods:
+                    continue
+                path = re.sub(r"\{[^}]+\}", "7", route.path.replace("{build_id}", "cairn-2"))
+                answer = browser.post(path)
+                asked += 1
+                with self.subTest(path, role=name):
+                    self.assertEqual(answer.status_code, 403)
+                    self.assertIn(role.refused, unescape(answer.text))
+        self.assertGreater(asked, 90)
+
+    def test_every_role_can_be_given_on_the_page(self):
+        page = self.orla.get("/people").text
+        for name, role in ROLES.items():
+            self.assertIn(role.does, page)
+            self.assertIn(f'value="{name}"', page)

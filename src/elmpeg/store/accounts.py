@@ -16,12 +16,11 @@ from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name
+from elmpeg.core.build.roles import CHANGING, LEADING, ROLES, RoleName
 from elmpeg.core.build.signers import MARKS
 from elmpeg.store.database import Database
 from elmpeg.store.tables import ApiToken, FailedSignIn, SignedIn, User
 
-Role = Literal["lead", "fabricator", "viewer"]
-ROLES: tuple[Role, ...] = get_args(Role)
 Units = Literal["mm", "in_decimal", "in_fraction_16", "in_fraction_32"]
 
 SHORTEST_PASSWORD = 10
@@ -47,7 +46,7 @@ class Person:
     id: int
     login: str
     name: str
-    role: Role
+    role: RoleName
     units: Units
     theme: str
     off: bool = False
@@ -58,13 +57,13 @@ class Person:
 
     @property
     def may_change(self) -> bool:
-        """Leads and fabricators change builds; viewers look."""
-        return self.role in ("lead", "fabricator")
+        """Whether they change builds."""
+        return ROLES[self.role].may_change
 
     @property
     def leads(self) -> bool:
-        """Leads agree options, change limits and look after people."""
-        return self.role == "lead"
+        """Whether they agree options, change limits and look after people."""
+        return ROLES[self.role].leads
 
 
 @dataclass(frozen=True, slots=True)
@@ -196,7 +195,7 @@ class Accounts:
         _require_role(role)
         with self._db.writing() as session:
             user = _user(session, person_id)
-            if role != "lead":
+            if role not in LEADING:
                 _require_other_lead(session, user, "role")
             user.role = role
             return _person(user)
@@ -233,7 +232,7 @@ class Accounts:
     def works_alone(self) -> bool:
         """Whether only one person in the shop may change builds."""
         with self._db.reading() as session:
-            may = select(func.count()).select_from(User).where(User.off.is_(None), User.role.in_(("lead", "fabricator")))
+            may = select(func.count()).select_from(User).where(User.off.is_(None), User.role.in_(CHANGING))
             return (session.scalar(may) or 0) < 2
 
     def sign_in(self, login: str, password: str, address: str) -> str:
@@ -378,7 +377,9 @@ def _require_role(role: str) -> None:
 def _require_other_lead(session: Session, user: User, field: str) -> None:
     """Raise InputError where nobody else could lead: a shop without a lead has no way back but the command line."""
     others = (
-        select(func.count()).select_from(User).where(User.role == "lead", User.off.is_(None), User.id != user.id, User.password_hash != "")
+        select(func.count())
+        .select_from(User)
+        .where(User.role.in_(LEADING), User.off.is_(None), User.id != user.id, User.password_hash != "")
     )
-    if user.role == "lead" and user.off is None and not session.scalar(others):
+    if user.role in LEADING and user.off is None and not session.scalar(others):
         raise InputError(field, f"{user.name} is the only lead who can sign in; make another one first")

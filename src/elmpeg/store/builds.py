@@ -16,6 +16,7 @@ from elmpeg.core.advice.agreeing import unnamed
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import new_id
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.roles import ROLES
 from elmpeg.core.integrity.permitted import Doer, refusals
 from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.stages.mount.stack_edits import with_reserved, without_reservations
@@ -378,7 +379,7 @@ def _require_savable(head: Head, build: Build, author: Author, kind: str) -> Non
     if build.id != head.build.id:
         raise InputError("build", "a build keeps its id")
     if author.role is not None:
-        doer = Doer(author.name, author.role == "lead", author.alone)
+        doer = Doer(author.name, ROLES[author.role].leads, author.alone)
         refused = refusals(head.build, build, doer, restores=kind != "change")
         if not refused and kind == "change":
             refused = unnamed(head.build, build)

@@ -14,8 +14,8 @@ from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import MissingError
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.roles import RoleName
 from elmpeg.formats import build_file
-from elmpeg.store.accounts import Role
 from elmpeg.store.deltas import applied, delta
 from elmpeg.store.tables import Revision
 
@@ -37,7 +37,7 @@ class Author:
 
     user_id: int | None
     name: str
-    role: Role | None = None
+    role: RoleName | None = None
     alone: bool = False
     """Whether nobody else in the shop may change builds."""
 

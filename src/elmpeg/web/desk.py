@@ -17,6 +17,7 @@ from starlette.datastructures import FormData
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.alone import AGAIN_WAYS
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.roles import LOOKING
 from elmpeg.formats.paper import Head as PaperHead
 from elmpeg.store.accounts import BrowserSession, Person
 from elmpeg.store.builds import Conflict, Head
@@ -130,7 +131,7 @@ class Desk:
             acted=acted,
             url=self.shop.url,
             # Of what is put away a page offers what it offers to those who look.
-            person=replace(self.person, role="viewer") if self.only_looked_at else self.person,
+            person=replace(self.person, role=LOOKING) if self.only_looked_at else self.person,
             asker=self.person,
             alone_ways=AGAIN_WAYS,
             bench_there=self.shop.settings.demo,

@@ -16,6 +16,7 @@ from starlette.datastructures import FormData
 from starlette.middleware.base import RequestResponseEndpoint
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from elmpeg.core.build.roles import ROLES
 from elmpeg.store.accounts import BrowserSession, Person
 from elmpeg.web.desk import Desk
 from elmpeg.web.shop import Shop
@@ -183,14 +184,14 @@ async def posted(request: Request) -> Desk:
 def changer(at: Annotated[Desk, Depends(posted)]) -> Desk:
     """A desk whose person may change builds."""
     if not at.person.may_change:
-        raise HTTPException(403, "Viewers look and do not change. Ask a lead for another role.")
+        raise HTTPException(403, ROLES[at.person.role].refused)
     return at
 
 
 def lead(at: Annotated[Desk, Depends(posted)]) -> Desk:
     """A desk whose person leads."""
     if not at.person.leads:
-        raise HTTPException(403, "Only leads do this. Ask one.")
+        raise HTTPException(403, ROLES[at.person.role].refused)
     return at
 
 
@@ -209,7 +210,7 @@ def calling_changer(request: Request, person: Annotated[Person, Depends(caller)]
         if not secrets.compare_digest(given.encode(), request.state.session.csrf.encode()):
             raise HTTPException(403, "a signed-in browser must send its X-CSRF-Token")
     if not person.may_change:
-        raise HTTPException(403, "viewers look and do not change")
+        raise HTTPException(403, ROLES[person.role].refused)
     return person
 
 

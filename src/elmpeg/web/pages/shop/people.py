@@ -6,24 +6,22 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.store.accounts import ROLES, Person
+from elmpeg.core.build.roles import ROLES, USUAL
+from elmpeg.store.accounts import Person
 from elmpeg.web.desk import Desk
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.security import LeadDesk, ReadDesk
 
 router = APIRouter()
-ROLE_WORDS = {
-    "lead": "lead: everything, and who else is here",
-    "fabricator": "fabricator: works on builds",
-    "viewer": "viewer: looks, and changes nothing",
-}
 
 
 def page(desk: Desk, outcome: Outcome | None = None, linked: Person | None = None, secret: str = "") -> HTMLResponse:
     """Everybody, and a form for one more."""
     link = f"{str(desk.request.base_url).rstrip('/')}{desk.shop.url('welcome', secret=secret)}" if secret else ""
-    return desk.render("shop/people.html", outcome, people=desk.shop.accounts.people(), roles=ROLE_WORDS, linked=linked, link=link)
+    roles = {role.name: f"{role.name}: {role.does}" for role in ROLES.values()}
+    everybody = desk.shop.accounts.people()
+    return desk.render("shop/people.html", outcome, people=everybody, roles=roles, usual_role=USUAL, linked=linked, link=link)
 
 
 @router.get("/people", name="people")
@@ -37,7 +35,7 @@ def add(desk: LeadDesk) -> Response:
     """Add somebody; they choose their password by a link that is shown this once."""
     form = Form(desk.text, desk.has, desk.show)
     try:
-        role = form.choice("role", ROLES)
+        role = form.choice("role", tuple(ROLES))
         form.require()
         made, secret = desk.shop.accounts.invite(desk.text("login"), desk.text("name"), role, desk.shop.records.get().units)
     except InputError as refused:
@@ -56,7 +54,7 @@ def change(person_id: int, desk: LeadDesk) -> Response:
             whose = next((p for p in accounts.people() if p.id == person_id), None)
             return page(desk, linked=whose, secret=accounts.new_link(person_id))
         if do == "role":
-            changed = accounts.set_role(person_id, form.choice("role", ROLES))
+            changed = accounts.set_role(person_id, form.choice("role", tuple(ROLES)))
             return page(desk, Outcome(notice=f"{changed.name} is a {changed.role} now."))
         changed = accounts.switch(person_id, off=do == "off")
     except InputError as refused:
