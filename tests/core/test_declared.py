@@ -1,11 +1,24 @@
 """What fields declare of their figures: a unit for every one, ranges that are held, and refusals that find their field."""
 
+import re
 import unittest
 from dataclasses import dataclass, fields, is_dataclass, replace
 from typing import Annotated, get_args, get_type_hints
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, In, Within, all_records, declared, unit_named, unit_of, without_unit
-from elmpeg.core.build.document import Build
+from elmpeg.core.base.declared import (
+    NOT_NEGATIVE,
+    POSITIVE,
+    Called,
+    In,
+    Within,
+    all_records,
+    called,
+    declared,
+    unit_named,
+    unit_of,
+    without_unit,
+)
+from elmpeg.core.build.document import ENTITIES, Build
 from elmpeg.core.integrity.ranges import out_of_range
 from elmpeg.core.integrity.sound import problems
 from elmpeg.demo import cairn
@@ -67,6 +80,32 @@ class Units(unittest.TestCase):
             self.assertEqual((made.rate_n_mm, made.free_mm, made.torque_nm), (0.4, free, 3.0))
             self.assertAlmostEqual(made.weight_kg, 4.5359237)
         self.assertEqual({t.name: (t.kind, t.unit) for t in typed_fields(Spring, partly=True)}["rate_n_mm"], ("number", "n_mm"))
+
+
+BEFORE_A_NAME_OR_A_DAY = ("by", "at")
+SAYS_TOO_LITTLE = re.compile(r"[a-wA-W]|kg|mm|px|sd|to|from|at|by|got|far|near|out|use|way|off|up|on")
+
+
+class Names(unittest.TestCase):
+    def test_what_people_read_for_a_field_says_what_it_is(self):
+        looked = 0
+        for entity in ENTITIES.values():
+            for cls in {inner for record in entity.records for inner in all_records(record)}:
+                for typed in typed_fields(cls, partly=True):
+                    looked += 1
+                    with self.subTest(cls.__name__, field=typed.name):
+                        self.assertFalse(SAYS_TOO_LITTLE.fullmatch(typed.label) and typed.name not in BEFORE_A_NAME_OR_A_DAY)
+                        self.assertNotIn("_", typed.label)
+        self.assertGreater(looked, 300)
+
+    def test_a_name_that_is_declared_goes_before_its_own(self):
+        @dataclass(frozen=True, slots=True)
+        class Rod:
+            reach_mm: Annotated[float, Called("from pin to pin")] = 0.0
+            lower_point: str = ""
+
+        self.assertEqual([called(Rod, n) for n in ("reach_mm", "lower_point")], ["from pin to pin", "lower"])
+        self.assertEqual([t.label for t in typed_fields(Rod)], ["from pin to pin", "lower"])
 
 
 class Ranges(unittest.TestCase):

@@ -10,10 +10,10 @@ from __future__ import annotations
 import re
 import types
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import MISSING, dataclass, fields, is_dataclass
+from dataclasses import MISSING, dataclass, fields, is_dataclass, replace
 from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
 
-from elmpeg.core.base.declared import unit_of, without_unit
+from elmpeg.core.base.declared import called, plainly, unit_of
 from elmpeg.core.base.errors import FieldError, InputError
 from elmpeg.core.base.naming import new_id
 from elmpeg.core.base.quantities import Unit
@@ -279,17 +279,14 @@ class Typed:
     choices: tuple[Any, ...] = ()
     record: Any = None
     unit: Unit | None = None
-
-    @property
-    def label(self) -> str:
-        """The field's name as people read it, without its unit."""
-        return labelled(self.name)
+    label: str = ""
+    """What people read for it, without its unit."""
 
 
-def labelled(field: str) -> str:
-    """The name of a record's field as people read it, without its unit."""
-    plain = without_unit(field).removesuffix("_point")
-    return LABELS.get(plain, plain.replace("_", " "))
+def labelled(field: str, cls: Any = None) -> str:
+    """What people read for a field, of a record where that is known, without its unit."""
+    said = called(cls, field) if cls is not None else plainly(field)
+    return LABELS.get(said, said)
 
 
 _TYPED: dict[tuple[Any, ...], tuple[Typed, ...]] = {}
@@ -315,13 +312,13 @@ def _fields_of(cls: Any, rows: tuple[str, ...], partly: bool) -> tuple[Typed, ..
         needed = f.default is MISSING and f.default_factory is MISSING
         default = None if f.default is MISSING else f.default
         if f.name in rows:
-            found.append(Typed(f.name, "rows", default, record=get_args(hints[f.name])[0]))
+            found.append(Typed(f.name, "rows", default, record=get_args(hints[f.name])[0], label=labelled(f.name, cls)))
             continue
         typed = _typed_field(f.name, hints[f.name], default, unit_of(cls, f.name))
         if typed is None and needed and not partly:
             raise TypeError(f"{cls.__name__}.{f.name} cannot be typed")
         if typed is not None and not (typed.kind == "choice" and len(typed.choices) == 1):
-            found.append(typed)
+            found.append(replace(typed, label=labelled(f.name, cls)))
     return tuple(found)
 
 

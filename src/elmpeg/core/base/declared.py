@@ -13,7 +13,14 @@ from typing import Annotated, Any, Literal, TypeVar, get_args, get_origin, get_t
 from elmpeg.core.base.quantities import Unit
 
 D = TypeVar("D")
-SCHEMA_KEYS = {"SignedBy": "x-signed-by", "LeadOnly": "x-lead-only", "Frozen": "x-frozen", "In": "x-unit", "Within": "x-within"}
+SCHEMA_KEYS = {
+    "SignedBy": "x-signed-by",
+    "LeadOnly": "x-lead-only",
+    "Frozen": "x-frozen",
+    "In": "x-unit",
+    "Within": "x-within",
+    "Called": "x-called",
+}
 ENDINGS: tuple[tuple[str, Unit], ...] = (
     ("n_mm", "n_mm"), ("kg_m3", "kg_m3"), ("rad_s2", "rad_s2"), ("mm2", "mm2"), ("nm", "nm"), ("mm", "mm"), ("deg", "deg"), ("kmh", "kmh"),
     ("pct", "pct"), ("rpm", "rpm"), ("kg", "kg"), ("px", "px"), ("days", "days"), ("share", "ratio"), ("ratio", "ratio"),
@@ -113,6 +120,18 @@ class Within(Declared):
         return self.words("").removeprefix("must be ")
 
 
+@dataclass(frozen=True, slots=True)
+class Called(Declared):
+    """What people read for the field, where its name in the record says it shorter or otherwise; without its unit."""
+
+    words: str
+
+    @property
+    def told(self) -> str:
+        """As a schema says it."""
+        return self.words
+
+
 POSITIVE = Within(0.0, open="least")
 NOT_NEGATIVE = Within(0.0)
 
@@ -173,6 +192,18 @@ def unit_named(name: str) -> Unit | None:
 def without_unit(name: str) -> str:
     """A field's name without its unit; what is left must still say what it is, as an axle's ratio or a crawler's rpm would not."""
     return next((name.removesuffix(f"_{ending}") for ending, _ in ENDINGS if ending not in SAID and name.endswith(f"_{ending}")), name)
+
+
+@cache
+def called(cls: Any, name: str) -> str:
+    """What people read for a field, without its unit."""
+    said = next((note.words for field, note in declared(cls, Called) if field == name), None)
+    return said or plainly(name)
+
+
+def plainly(name: str) -> str:
+    """A field's name as people read it, where nothing more is known of it."""
+    return without_unit(name).removesuffix("_point").replace("_", " ")
 
 
 @cache

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from elmpeg.core.base.declared import Within
+from elmpeg.core.base.declared import Called, Within
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -33,7 +33,7 @@ class Component:
     note: str = ""
     mass_kg: Annotated[float | None, WEIGHT] = None
     centre_of_mass_mm: Vec3 | None = None
-    figures_from: str = ""
+    figures_from: Annotated[str, Called("figures from")] = ""
     origin: str = ""
 
 
@@ -47,4 +47,4 @@ class Wheel:
     diameter_mm: float
     width_mm: float
     on: str = ""
-    kg: Annotated[float | None, WEIGHT] = None
+    kg: Annotated[float | None, WEIGHT, Called("mass")] = None

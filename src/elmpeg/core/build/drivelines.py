@@ -8,7 +8,7 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Frozen, In, LeadOnly, SignedBy, Within
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Frozen, In, LeadOnly, SignedBy, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.build.survey import NOTED, READ, Source
 from elmpeg.core.methods.driveline.axle_travel import TravelKind
@@ -50,7 +50,7 @@ class JointSeries:
 
     id: str
     name: str
-    max_angle_deg: Annotated[float, BEND]
+    max_angle_deg: Annotated[float, BEND, Called("largest joint angle")]
     swing_mm: Annotated[float, POSITIVE]
 
 
@@ -91,7 +91,7 @@ class LineRoad:
 class LineDecision:
     """Which way a line is to be built, and why."""
 
-    way: Way
+    way: Annotated[Way, Called("way chosen")]
     reason: str
     person: Annotated[str, SignedBy("decided")]
     decided_at: str
@@ -112,7 +112,7 @@ class Driveline:
     rpm: Annotated[float, Within(0.0, FASTEST_RPM, "least")]
     joints: tuple[LineJoint, ...]
     phases_deg: tuple[float, ...]
-    use: LineUse = "propeller"
+    use: Annotated[LineUse, Called("drives")] = "propeller"
     arrangement: Arrangement = ""
     axle: str = ""
     shafts: tuple[Shaft, ...] = ()
@@ -150,7 +150,7 @@ class TravelReading:
     """One reading of how far an axle goes from ride height, up or down."""
 
     id: str
-    way: Literal["bump", "droop"]
+    way: Annotated[Literal["bump", "droop"], Called("which way")]
     text: str
     value_mm: Annotated[float, POSITIVE]
     tool: str
@@ -173,20 +173,20 @@ class CarriedAxle:
 
     id: str
     name: str
-    component: str
+    component: Annotated[str, Called("part that it is")]
     kind: TravelKind
     bump_mm: Annotated[float, NOT_NEGATIVE]
     droop_mm: Annotated[float, NOT_NEGATIVE]
     source: Source = "assumed"
     readings: tuple[TravelReading, ...] = ()
     roll_deg: Annotated[float, Within(0.0, STEEPEST_ROLL_DEG)] = 0.0
-    apart_mm: Annotated[float, NOT_NEGATIVE] = 0.0
-    pivot_point: str = ""
+    apart_mm: Annotated[float, NOT_NEGATIVE, Called("springs apart")] = 0.0
+    pivot_point: Annotated[str, Called("pivot")] = ""
     upper: ControlLink | None = None
     lower: ControlLink | None = None
     seat_point: str = ""
-    eye_point: str = ""
-    shackle_half_mm: Annotated[float | None, POSITIVE] = None
+    eye_point: Annotated[str, Called("front spring eye")] = ""
+    shackle_half_mm: Annotated[float | None, POSITIVE, Called("half the shackle")] = None
     perch_mm: Annotated[float | None, POSITIVE] = None
     perches: Perches = "welded"
     tube_mm: Annotated[float | None, POSITIVE] = None
@@ -198,14 +198,14 @@ class LengthReading:
 
     id: str
     line: str
-    near: str
-    far: str
+    near: Annotated[str, Called("tape starts at")]
+    far: Annotated[str, Called("tape ends at")]
     text: str
     value_mm: Annotated[float, POSITIVE]
     tool: str
     person: Annotated[str, NOTED]
     taken_at: str
-    stance: Stance = ""
+    stance: Annotated[Stance, Called("stands")] = ""
     note: str = ""
     dropped: str = ""
 
@@ -220,15 +220,15 @@ class SlopeReading:
 
     id: str
     line: str
-    near: str
-    far: str
+    near: Annotated[str, Called("slope from")]
+    far: Annotated[str, Called("slope up to")]
     text: str
     value_deg: Annotated[float, Within(-STEEPEST_SLOPE_DEG, STEEPEST_SLOPE_DEG, "both")]
-    zero: GaugeZero
+    zero: Annotated[GaugeZero, Called("zeroed on")]
     tool: str
     person: Annotated[str, READ]
     taken_at: str
-    stance: Stance = ""
+    stance: Annotated[Stance, Called("stands")] = ""
     dropped: str = ""
 
 
@@ -263,7 +263,7 @@ class ShaftOrder:
     option: Annotated[str, ORDERED]
     maker: Annotated[str, ORDERED]
     lead_days: Annotated[int, ORDERED, Within(0, 1000)]
-    measured_how: Annotated[str, ORDERED] = ""
+    measured_how: Annotated[str, ORDERED, Called("measured")] = ""
     height: Annotated[str, ORDERED] = ""
     note: Annotated[str, ORDERED] = ""
     photos: Annotated[tuple[str, ...], ORDERED] = ()

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called
 from elmpeg.core.base.record import record
 from elmpeg.core.build.survey import Axis3
 from elmpeg.core.methods.fastening.bolt_length import Parent
@@ -113,7 +113,7 @@ class Boxed:
 class Hanger:
     """How a hanging part is hung, and what catches it besides (a strap, a split pin); empty for nothing."""
 
-    by: Literal["studs", "bolts"]
+    by: Annotated[Literal["studs", "bolts"], Called("hung by")]
     caught_by: str = ""
 
 
@@ -131,8 +131,8 @@ class PatternHole:
 class CentreDistance:
     """A distance between two holes' centres, as typed and as understood."""
 
-    a: str
-    b: str
+    a: Annotated[str, Called("from hole")]
+    b: Annotated[str, Called("to hole")]
     text: str
     mm: Annotated[float, POSITIVE]
 
@@ -146,7 +146,7 @@ class Pattern:
 
     id: str
     name: str
-    got: Literal["coordinates", "distances", "points", "drawing"]
+    got: Annotated[Literal["coordinates", "distances", "points", "drawing"], Called("got by")]
     holes: tuple[PatternHole, ...] = ()
     distances: tuple[CentreDistance, ...] = ()
     points: tuple[str, ...] = ()
@@ -178,8 +178,8 @@ class ChainLink:
     plus_mm: Annotated[float, NOT_NEGATIVE]
     minus_mm: Annotated[float, NOT_NEGATIVE]
     mm: float = 0.0
-    from_point: str = ""
-    to_point: str = ""
+    from_point: Annotated[str, Called("from point")] = ""
+    to_point: Annotated[str, Called("to point")] = ""
     axis: Axis3 = "z"
     mount: str = ""
     layer: str = ""
@@ -192,5 +192,5 @@ class Chain:
     id: str
     name: str
     links: tuple[ChainLink, ...]
-    low_mm: float | None = None
-    high_mm: float | None = None
+    low_mm: Annotated[float | None, Called("at least")] = None
+    high_mm: Annotated[float | None, Called("at most")] = None

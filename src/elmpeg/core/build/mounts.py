@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Within
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.build.hardware import Around, Boxed, Bush, Fastener, Hanger, Hold, Layer
 
@@ -19,11 +19,11 @@ class Mount:
 
     id: str
     name: str
-    component_point: str
+    component_point: Annotated[str, Called("foot")]
     seat_point: str
     bolt_mm: Annotated[float, POSITIVE]
-    tolerance_mm: Annotated[float, NOT_NEGATIVE] = 0.5
-    hold: Hold = "spacers"
+    tolerance_mm: Annotated[float, NOT_NEGATIVE, Called("gap may be off by")] = 0.5
+    hold: Annotated[Hold, Called("held by")] = "spacers"
     layers: tuple[Layer, ...] = ()
     fastener: Fastener | None = None
     around: Around | None = None

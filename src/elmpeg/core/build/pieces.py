@@ -11,7 +11,7 @@ from __future__ import annotations
 from dataclasses import field
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Frozen, In, SignedBy, Within
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Frozen, In, SignedBy, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.build.hardware import Material
 from elmpeg.core.methods.measuring.plane_projection import Mark
@@ -144,7 +144,7 @@ class Sending:
     """A piece sent to be cut: to whom, at what price, and how far it has come."""
 
     id: str
-    to: str
+    to: Annotated[str, Called("sent to")]
     process: str
     state: SendingState
     by: Annotated[str, SignedBy("drafted", covers=("id",))]
@@ -167,7 +167,7 @@ class CrossHole:
     """
 
     id: str
-    at_mm: float
+    at_mm: Annotated[float, Called("along the tube")]
     turn_deg: float
     hole_mm: float
     slant_deg: float = 90.0
@@ -267,41 +267,41 @@ class Piece:
 
     id: str
     name: str
-    thick_mm: Annotated[float, POSITIVE]
-    lower: str = ""
-    upper: str = ""
+    thick_mm: Annotated[float, POSITIVE, Called("thickness")]
+    lower: Annotated[str, Called("lower pattern")] = ""
+    upper: Annotated[str, Called("upper pattern")] = ""
     material: Material = "steel"
     shift_mm: tuple[float, float] = (0.0, 0.0)
-    turn_deg: float = 0.0
+    turn_deg: Annotated[float, Called("turned by")] = 0.0
     margin_mm: Annotated[float, NOT_NEGATIVE] = 15.0
-    upper_on_mm: Annotated[float, NOT_NEGATIVE] = 0.0
+    upper_on_mm: Annotated[float, NOT_NEGATIVE, Called("upper pattern shifted by")] = 0.0
     outline: Outline = ()
     holes: tuple[PlateHole, ...] = ()
-    up: str = ""
-    forward: str = ""
+    up: Annotated[str, Called("face marked up")] = ""
+    forward: Annotated[str, Called("edge marked forward")] = ""
     faces: tuple[PieceFace, ...] = ()
     form: PieceForm = ""
-    way: int = 0
+    way: Annotated[int, Called("which way")] = 0
     joins: tuple[FaceJoin, ...] = ()
-    chosen_because: str = ""
+    chosen_because: Annotated[str, Called("this form because")] = ""
     radius_mm: Annotated[float, NOT_NEGATIVE] = 3.0
-    k: Annotated[float | None, In("ratio")] = None
+    k: Annotated[float | None, In("ratio"), Called("K factor")] = None
     own_holes: tuple[OwnHole, ...] = ()
     cutouts: tuple[Cutout, ...] = ()
     bends: tuple[BendLine, ...] = ()
-    count: Annotated[int, Within(1)] = 1
-    hand: Hand = "either"
-    used_at: str = ""
-    came_from: str = ""
+    count: Annotated[int, Within(1), Called("how many")] = 1
+    hand: Annotated[Hand, Called("hand")] = "either"
+    used_at: Annotated[str, Called("used at")] = ""
+    came_from: Annotated[str, Called("drawing came from")] = ""
     conducts: bool = False
-    cut_by: CutBy = "laser"
+    cut_by: Annotated[CutBy, Called("cut by")] = "laser"
     tube: TubeBody | None = None
     turned: TurnedBody | None = None
     between: Between | None = None
     revisions: tuple[PieceRevision, ...] = ()
     squares: tuple[PrintedSquare, ...] = ()
     sendings: tuple[Sending, ...] = ()
-    fitted: str = ""
+    fitted: Annotated[str, Called("bolted up")] = ""
     photo: str = ""
     marks: tuple[Mark, ...] = ()
     zero: str = ""
@@ -315,10 +315,10 @@ class TestStrip:
     id: str
     name: str
     material: Material
-    thick_mm: Annotated[float, POSITIVE]
-    flat_mm: Annotated[float, POSITIVE]
+    thick_mm: Annotated[float, POSITIVE, Called("thickness")]
+    flat_mm: Annotated[float, POSITIVE, Called("flat length")]
     flanges_mm: Annotated[tuple[float, float], POSITIVE]
-    angle_deg: Annotated[float, Within(0.0, 180.0, "both")]
+    angle_deg: Annotated[float, Within(0.0, 180.0, "both"), Called("folded by")]
     inside_radius_mm: Annotated[float, NOT_NEGATIVE]
 
 

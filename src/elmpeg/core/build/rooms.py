@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from elmpeg.core.base.declared import NOT_NEGATIVE
+from elmpeg.core.base.declared import NOT_NEGATIVE, Called
 from elmpeg.core.base.record import record
 from elmpeg.core.build.survey import VEHICLE
 
@@ -23,9 +23,9 @@ class Room:
 
     id: str
     name: str
-    a: SolidRef
-    b: SolidRef
-    at_least_mm: float
+    a: Annotated[SolidRef, Called("one side")]
+    b: Annotated[SolidRef, Called("the other side")]
+    at_least_mm: Annotated[float, Called("least room")]
     sd_mm: Annotated[float, NOT_NEGATIVE] = 2.0
     why: str = ""
 

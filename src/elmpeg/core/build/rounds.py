@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import Frozen, In, SignedBy
+from elmpeg.core.base.declared import Called, Frozen, In, SignedBy
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -98,7 +98,7 @@ class Round:
     option: Annotated[str, PREDICTED]
     option_name: str
     material: Material
-    by: Annotated[str, PREDICTED, SignedBy("begun", covers=("id", "number"))]
+    by: Annotated[str, PREDICTED, SignedBy("begun", covers=("id", "number")), Called("by")]
     started: Annotated[str, PREDICTED]
     positions: Annotated[tuple[Position, ...], PREDICTED]
     predictions: Annotated[tuple[Prediction, ...], PREDICTED]
@@ -107,5 +107,5 @@ class Round:
     measured_points: tuple[MeasuredPoint, ...] = ()
     findings: tuple[Finding, ...] = ()
     decision: Decision = ""
-    decision_words: str = ""
+    decision_words: Annotated[str, Called("decision in words")] = ""
     closed: str = ""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from elmpeg.core.base.declared import SignedBy, Within
+from elmpeg.core.base.declared import Called, SignedBy, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.base.ways import Looks
@@ -26,7 +26,7 @@ class StandPart:
 
     id: str
     piece: str
-    at_mm: Vec3
+    at_mm: Annotated[Vec3, Called("where it is")]
     looks: Looks = "up"
     turn_deg: float = 0.0
     bare: Outline = ()
@@ -49,13 +49,13 @@ class StandBolt:
     id: str
     name: str
     kind: FixingKind
-    at_mm: Vec3
-    out: Looks
-    d_mm: Annotated[float, Within(LEAST_MM)]
-    long_mm: Annotated[float, Within(LEAST_MM)]
+    at_mm: Annotated[Vec3, Called("where it is")]
+    out: Annotated[Looks, Called("taken out")]
+    d_mm: Annotated[float, Within(LEAST_MM), Called("bolt")]
+    long_mm: Annotated[float, Within(LEAST_MM), Called("length")]
     head_mm: Annotated[float, Within(LEAST_MM)]
-    tool_mm: float = 0.0
-    tool_long_mm: float = 0.0
+    tool_mm: Annotated[float, Called("tool across")] = 0.0
+    tool_long_mm: Annotated[float, Called("length of its tool")] = 0.0
 
 
 @record

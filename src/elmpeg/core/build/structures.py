@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Within
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 from elmpeg.core.build.hardware import Material
@@ -27,8 +27,8 @@ class Member:
     """A tube between two nodes. ``runs``: it runs through, and the others are cut to it."""
 
     id: str
-    start: str
-    end: str
+    start: Annotated[str, Called("from node")]
+    end: Annotated[str, Called("to node")]
     across_mm: Annotated[float, POSITIVE]
     wall_mm: Annotated[float, NOT_NEGATIVE]
     section: Section = "round"

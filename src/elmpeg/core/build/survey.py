@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, In, SignedBy, Within
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, In, SignedBy, Within
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -131,18 +131,18 @@ class Point:
     source: Source = "measured"
     tool: str = "tape"
     sd_mm: Annotated[float | None, NOT_NEGATIVE] = None
-    axis_sd_deg: Annotated[float | None, NOT_NEGATIVE] = None
+    axis_sd_deg: Annotated[float | None, NOT_NEGATIVE, Called("doubt of its axis")] = None
     readings: tuple[Reading, ...] = ()
     note: str = ""
-    got: Got = "offsets"
-    start: str = ""
+    got: Annotated[Got, Called("got by")] = "offsets"
+    start: Annotated[str, Called("measured from")] = ""
     between: tuple[str, ...] = ()
     plane: Axis3 = "z"
-    near_mm: Vec3 | None = None
+    near_mm: Annotated[Vec3 | None, Called("roughly at")] = None
     thread: str = ""
     depth: Depth = ""
-    same_as: str = ""
-    again: str = ""
+    same_as: Annotated[str, Called("the same point as")] = ""
+    again: Annotated[str, Called("measured again because")] = ""
     photo: str = ""
     leans: tuple[LeanReading, ...] = ()
 
@@ -160,8 +160,8 @@ class Span:
     """A tape from one point to another, to hold against their coordinates."""
 
     id: str
-    a: str
-    b: str
+    a: Annotated[str, Called("from point")]
+    b: Annotated[str, Called("to point")]
     text: str
     value_mm: Annotated[float, POSITIVE]
     tool: str
@@ -176,8 +176,8 @@ class Pair:
     """Two points that should be each other's mirror image across the vehicle's centre plane."""
 
     id: str
-    left: str
-    right: str
+    left: Annotated[str, Called("left hole")]
+    right: Annotated[str, Called("right hole")]
 
 
 @record
@@ -207,11 +207,11 @@ class Levelling:
     """
 
     id: str
-    how: Literal["heights", "gauges"]
+    how: Annotated[Literal["heights", "gauges"], Called("read with")]
     pitch_deg: Annotated[float, Within(-STEEPEST_DEG, STEEPEST_DEG)]
     roll_deg: Annotated[float, Within(-STEEPEST_DEG, STEEPEST_DEG)]
     sd_deg: Annotated[float, NOT_NEGATIVE]
-    applied: Literal["levelled", "corrected"]
+    applied: Annotated[Literal["levelled", "corrected"], Called("used for angles and heights")]
     person: Annotated[str, SignedBy("levelled", for_others=True, apart=("note",))]
     taken_at: str
     places: tuple[LevelPlace, ...] = ()
@@ -251,7 +251,7 @@ class WitnessMark:
     """A mark made so that something returns to its place, or so that moving shows."""
 
     id: str
-    what: str
+    what: Annotated[str, Called("what it marks")]
     where: str
     person: Annotated[str, SignedBy("marked", for_others=True, apart=("what", "where", "photo"))]
     made_at: str

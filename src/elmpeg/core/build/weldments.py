@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, SignedBy, Within
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, SignedBy, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 
@@ -22,8 +22,8 @@ class Seam:
 
     id: str
     name: str
-    a_mm: Vec3
-    b_mm: Vec3
+    a_mm: Annotated[Vec3, Called("one end")]
+    b_mm: Annotated[Vec3, Called("other end")]
     throat_mm: Annotated[float, POSITIVE] = 4.0
     runs: Annotated[int, Within(1, MOST_RUNS)] = 1
     bevel: Bevel = "none"
@@ -41,8 +41,8 @@ class HeatedThing:
     id: str
     name: str
     kind: Heated
-    at_mm: Vec3
-    out: bool = False
+    at_mm: Annotated[Vec3, Called("where it is")]
+    out: Annotated[bool, Called("taken out")] = False
     """Whether it is taken out, cooled or covered before welding starts."""
 
 
@@ -55,7 +55,7 @@ class WeldGate:
     what: str
     by: Annotated[str, SignedBy("done", covers=("kind", "what", "at"))] = ""
     seen_by: Annotated[str, SignedBy("seen", covers=("kind", "what", "by", "alone"))] = ""
-    at: str = ""
+    at: Annotated[str, Called("when")] = ""
     alone: str = ""
     """Of who looks at their own work, since nobody else is there: how it was looked at again."""
 

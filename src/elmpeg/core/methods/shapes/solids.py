@@ -18,7 +18,7 @@ from shapely.geometry import LineString, MultiPoint, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
-from elmpeg.core.base.declared import NOT_NEGATIVE
+from elmpeg.core.base.declared import NOT_NEGATIVE, Called
 from elmpeg.core.base.pose import Placed, Pose, Rotation, placed
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, any_perpendicular, cross, sub, unit
@@ -58,8 +58,8 @@ class Cylinder:
 
     id: str
     name: str
-    start_mm: Vec3
-    end_mm: Vec3
+    start_mm: Annotated[Vec3, Called("one end")]
+    end_mm: Annotated[Vec3, Called("other end")]
     diameter_mm: float
     kind: Literal["cylinder"] = "cylinder"
     role: Role = ""
@@ -75,8 +75,8 @@ class Extrusion:
     name: str
     view: View
     outline_mm: Outline
-    from_mm: float
-    to_mm: float
+    from_mm: Annotated[float, Called("begins at")]
+    to_mm: Annotated[float, Called("ends at")]
     kind: Literal["extrusion"] = "extrusion"
     role: Role = ""
     source: ShapeSource = ""
@@ -113,7 +113,7 @@ class Mesh:
     closed: bool = True
     file: str = ""
     triangles_in_file: int = 0
-    off_mm: float = 0.0
+    off_mm: Annotated[float, Called("off the file by at most")] = 0.0
     kind: Literal["mesh"] = "mesh"
     role: Role = ""
     source: ShapeSource = ""

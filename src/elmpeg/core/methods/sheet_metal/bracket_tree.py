@@ -11,11 +11,13 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import replace
+from typing import Annotated
 
 from shapely.affinity import affine_transform
 from shapely.geometry import Point as Dot
 from shapely.geometry import Polygon
 
+from elmpeg.core.base.declared import Called
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, dot, scale, sub
@@ -52,7 +54,7 @@ class FaceJoin:
     face: str
     onto: str
     form: Form
-    way: int = 0
+    way: Annotated[int, Called("which way")] = 0
 
 
 @record

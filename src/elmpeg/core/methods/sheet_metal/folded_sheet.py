@@ -16,7 +16,7 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, In
+from elmpeg.core.base.declared import NOT_NEGATIVE, Called, In
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, cross, scale, sub
@@ -43,7 +43,7 @@ class BendLine:
     b_mm: Flat
     angle_deg: float
     radius_mm: Annotated[float, NOT_NEGATIVE]
-    k: Annotated[float | None, In("ratio")] = None
+    k: Annotated[float | None, In("ratio"), Called("K factor")] = None
 
     def arc_mm(self, thickness_mm: float) -> float:
         """How much of the flat goes round the bend."""

@@ -9,11 +9,13 @@ round are relieved.
 from __future__ import annotations
 
 import math
+from typing import Annotated
 
 from shapely.geometry import LineString, Polygon, box
 from shapely.geometry import Point as Dot
 from shapely.ops import unary_union
 
+from elmpeg.core.base.declared import Called
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, add, cross, dot, scale, sub, unit
@@ -39,7 +41,7 @@ class Tab:
     """A tab by its middle along the joint and its width."""
 
     id: str
-    at_mm: float
+    at_mm: Annotated[float, Called("where it is")]
     wide_mm: float
 
 
