@@ -19,7 +19,7 @@ from elmpeg.demo.notebook import with_brake_line
 from elmpeg.demo.seed import PASSWORD
 from elmpeg.formats import build_file
 from elmpeg.store.revisions import Author
-from tests.shop import SignedIn, TestShop
+from tests.shop import SignedIn, TestShop, loop
 
 PATHS = {"build_id": "cairn-2", "round_id": "round-3", "token_id": "1", "device_id": "1", "kind": "caliper", "photo_id": "none"} | {
     "person_id": "3",
@@ -130,7 +130,7 @@ class EveryRoute(WithShop):
             ],
         }  # fmt: skip
         with self.assertNoLogs(level="ERROR"), contextlib.redirect_stdout(io.StringIO()) as said:
-            browser.client.portal.call(self.shop.app, scope, receive, send)
+            loop().call(self.shop.app, scope, receive, send)
         self.assertNotIn("request failed", said.getvalue())
         self.assertLess(max((a["status"] for a in answers if "status" in a), default=400), 500)
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import replace
+from functools import cached_property
 
 from shapely.geometry import Point as Dot
 from shapely.geometry import Polygon
@@ -14,7 +16,7 @@ from elmpeg.core.base.quantities import Quantity, Unit, Words, bought_mm, capita
 from elmpeg.core.base.verdicts import AT_LIMIT, Verdict
 from elmpeg.core.build.pieces import Piece
 from elmpeg.core.judging.checks import DRILLS, Change, Check, Findings, Remedy, about
-from elmpeg.core.judging.doubt import doubt_of
+from elmpeg.core.judging.doubt import Doubt, Figures, Nudged
 from elmpeg.core.judging.judge import limit_to_be_sure, with_verdict
 from elmpeg.core.methods.fastening.fasteners import EDGE_LEAST, EDGE_LIKED
 from elmpeg.core.methods.shapes.outlines import polygon_of
@@ -51,6 +53,29 @@ def _check(piece: Piece, what: str, called: str, verdict: Verdict, why: Words, u
     return Check(code, "piece", name, unit, verdict, why, about=about(pieces=piece.id), **more)  # type: ignore[arg-type]
 
 
+Holes = dict[str, tuple[tuple[float, float], float]]
+"""By hole of a piece's faces, its place in the flat, and its distance to the nearest fold."""
+
+
+class _HolesNudged:
+    """A piece's holes, laid out anew for each doubt of its points once, whatever is asked of them."""
+
+    def __init__(self, scene: Scene, piece: Piece) -> None:
+        self._scene, self._piece = scene, piece
+
+    @cached_property
+    def _nudged(self) -> Nudged:
+        return Nudged(self._scene, _points(self._piece))
+
+    @cached_property
+    def _each(self) -> list[Holes]:
+        return [holes_of(twin, self._piece) for twin in self._nudged.twins]
+
+    def doubt(self, base: Figures, figures: Callable[[Holes], Figures]) -> Doubt:
+        """The doubt of some figures of the holes. Raises InputError where with one of them it has no shape."""
+        return self._nudged.doubt(base, [figures(holes) for holes in self._each])
+
+
 def piece_findings(scene: Scene, piece: Piece) -> Findings:
     """Every check of a piece, and its shape."""
     if piece.tube is not None:
@@ -61,14 +86,15 @@ def piece_findings(scene: Scene, piece: Piece) -> Findings:
         shape = piece_shape(scene, piece)
     except (InputError, MissingError) as refused:
         return shapeless(piece, refused, "fails" if piece.outline or piece.form else "unknown")
+    nudged = _HolesNudged(scene, piece)
     found = [
         *_faces(piece, shape),
         *_chance(scene, piece, shape),
-        *_folds(scene, piece, shape),
+        *_folds(scene, piece, shape, nudged),
         *_reliefs(piece, shape),
         *_narrow_openings(piece),
         *_small_holes(piece, shape),
-        *_current(scene, piece, shape),
+        *_current(scene, piece, shape, nudged),
         *between_checks(scene, piece),
     ]
     if not piece.lower:
@@ -128,7 +154,7 @@ def _share(chance: float) -> str:
     return "more than 99 %" if chance > 0.99 else f"{100 * chance:.0f} %"
 
 
-def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
+def _folds(scene: Scene, piece: Piece, shape: PieceShape, nudged: _HolesNudged) -> list[Check]:
     if not shape.bends:
         return []
     brake = scene.build.brake
@@ -165,7 +191,7 @@ def _folds(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     if close is None or close.id not in {p for f in piece.faces for p in f.points}:
         return [check]
     try:
-        doubt = doubt_of(scene, _points(piece), lambda twin: (holes_of(twin, piece)[close.id][1],), (close.to_bend_mm,))
+        doubt = nudged.doubt((close.to_bend_mm,), lambda holes: (holes[close.id][1],))
     except InputError as refused:
         return [_doubtful(check, refused)]
     return [replace(with_verdict(check, doubt.scatters[0], scene.build.limits.sure), rests_on=doubt.shares[0])]
@@ -242,7 +268,7 @@ def _cutter(piece: Piece) -> str:
     return "a punch" if piece.cut_by == "punch" else f"a {piece.cut_by}"
 
 
-def _current(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
+def _current(scene: Scene, piece: Piece, shape: PieceShape, nudged: _HolesNudged) -> list[Check]:
     made = made_after(piece)
     if made is None:
         return []
@@ -273,12 +299,12 @@ def _current(scene: Scene, piece: Piece, shape: PieceShape) -> list[Check]:
     needed = {m.hole: m.mm for m in off}
     if doubted:
 
-        def missed(twin: Scene) -> tuple[tuple[float, float], ...]:
-            vectors = miss_vectors({hole: at for hole, (at, _) in holes_of(twin, piece).items()}, kept)
+        def missed(holes: Holes) -> tuple[tuple[float, float], ...]:
+            vectors = miss_vectors({hole: at for hole, (at, _) in holes.items()}, kept)
             return tuple(vectors[m.hole] for m in doubted)
 
         try:
-            doubt = doubt_of(scene, _points(piece), missed, missed(scene))
+            doubt = nudged.doubt(missed(holes_of(scene, piece)), missed)
         except InputError as refused:
             return [_doubtful(check, refused)]
         needed |= {m.hole: limit_to_be_sure(s, sure) for m, s in zip(doubted, doubt.scatters, strict=True)}

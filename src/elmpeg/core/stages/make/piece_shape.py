@@ -124,7 +124,15 @@ class PieceShape:
 
     def folded(self) -> FoldedSheet:
         """The piece with its bends made, where it lies. Raises InputError where it cannot be folded."""
-        return folded(polygon_of(self.outline), self.bends, self.thick_mm, self.base_mm, self.lying or LYING)
+        return _folded(self.outline, self.bends, self.thick_mm, self.base_mm, self.lying or LYING)
+
+
+@lru_cache(maxsize=512)
+def _folded(
+    outline: Outline, bends: tuple[BendLine, ...], thick_mm: float, base_mm: tuple[float, float] | None, lying: Frame
+) -> FoldedSheet:
+    # Checks, drawings and what is near a piece each ask for the same piece folded.
+    return folded(polygon_of(outline), bends, thick_mm, base_mm, lying)
 
 
 def too_small(piece: Piece, hole: PieceHole) -> bool:
