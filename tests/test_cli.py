@@ -5,6 +5,7 @@ import io
 import json
 import os
 import re
+import shutil
 import signal
 import socket
 import subprocess
@@ -95,23 +96,38 @@ class Serving(WithFolder):
         self.assertTrue(found, line)
         return found[0]
 
-    def stop(self, process):
-        process.send_signal(signal.SIGTERM)
-        process.wait(10)
+    def stop(self, process, by=signal.SIGTERM):
+        """Stopped by a signal; then its one file alone is the whole shop."""
+        process.send_signal(by)
+        self.assertEqual(process.wait(60), 0)
+        path = self.folder / "demo" / "elmpeg.db"
+        log = path.with_name("elmpeg.db-wal")
+        self.assertFalse(log.exists() and log.stat().st_size)
+        alone = self.folder / "alone.db"
+        shutil.copy(path, alone)
+        database = Database(alone)
+        self.addCleanup(database.close)
+        return Builds(database)
 
     def test_says_where_it_answers_keeps_changes_and_starts_over_when_asked(self):
         process = self.serve()
         address = self.address(process)
         with urllib.request.urlopen(f"{address}/healthz") as answer:
             self.assertEqual(json.load(answer)["status"], "ok")
-        self.stop(process)
+        self.assertEqual(len(self.stop(process).ids()), 4)
         path = self.folder / "demo" / "elmpeg.db"
         builds = Builds(Database(path))
         builds.change("cairn-2", 1, Author(None, "Teo Marsh"), "Up", lambda b: position_edits.nudged(b, "low", "engine", "z", 1.0))
         process = self.serve()
         self.address(process)
         self.assertEqual(Builds(Database(path)).head("cairn-2").number, 2)
-        self.stop(process)
+        self.assertEqual(self.stop(process, signal.SIGHUP).head("cairn-2").number, 2)
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            refused = self.serve("--fresh", "--port", str(taken.getsockname()[1]))
+            self.assertEqual(refused.wait(90), 1)
+        self.assertEqual(Builds(Database(path)).head("cairn-2").number, 2, "the port is looked at first")
         process = self.serve("--fresh")
         self.address(process)
         self.assertEqual(Builds(Database(path)).head("cairn-2").number, 1)

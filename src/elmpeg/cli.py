@@ -39,7 +39,7 @@ def main(argv: list[str] | None = None) -> int:
     reset.add_argument("login")
     saved = commands.add_parser("backup", help="write the whole shop (database, photographs, mesh files) to one file, also while it runs")
     saved.add_argument("file", type=Path)
-    brought = commands.add_parser("restore", help="put the shop of a backup into an empty data folder")
+    brought = commands.add_parser("restore", help="put the shop of a backup into the data folder; one that is there is moved aside")
     brought.add_argument("file", type=Path)
     commands.add_parser("schema", help="print the JSON Schema of the build file")
     trace = commands.add_parser("trace", help="the outline and holes of a template in a photograph, by marks of known place")
@@ -133,17 +133,23 @@ def _trace(photo: Path, marks: Path) -> int:
 
 def _backup(do: str, file: Path) -> int:
     """Back the shop up, or restore it; 0 when it was done and opened again, 2 when it was refused."""
-    from elmpeg.store.backup import back_up, restore
+    from elmpeg.store.backup import back_up, require_elsewhere
     from elmpeg.store.folder_lock import FolderLock
+    from elmpeg.store.restore import require_whole, restore
     from elmpeg.web.settings import Settings
 
     data = Path(Settings().data)
     try:
         if do == "restore":
             lock = FolderLock(data)
-            told = restore(file, data)
+            put_back = restore(file, data)
             lock.let_go()
+            told = put_back.backup
+            if put_back.old is not None:
+                print(f"The shop that was here lies in {put_back.old}, whole; delete it once nobody misses anything.")
         else:
+            require_whole(data)
+            require_elsewhere(data, file)
             told = back_up(data, file)
     except (InputError, OSError) as refused:
         print(f"elmpeg: {refused}", file=sys.stderr)
@@ -157,10 +163,12 @@ def _with_accounts(act: Callable[[Accounts, str], Person]) -> int:
     """Do something to the people in the store with a password that is asked for; 0 when it was done, 2 when it was refused."""
     from elmpeg.store.accounts import Accounts
     from elmpeg.store.database import Database
+    from elmpeg.store.restore import require_whole
     from elmpeg.web.settings import Settings
 
     password = os.environ.get("ELMPEG_PASSWORD") or getpass.getpass("Password: ")
     try:
+        require_whole(Path(Settings().data))
         database = Database(Path(Settings().data) / "elmpeg.db")
     except InputError as refused:
         print(f"elmpeg: {refused.message}", file=sys.stderr)

@@ -10,6 +10,7 @@ import hashlib
 import json
 import os
 import re
+import shutil
 import sqlite3
 import tempfile
 import zipfile
@@ -20,6 +21,7 @@ from pathlib import Path
 
 from elmpeg import __version__
 from elmpeg.core.base.errors import InputError
+from elmpeg.store.whole_files import PIECE
 
 DATABASE = "elmpeg.db"
 FOLDERS = ("photos", "meshes")
@@ -27,6 +29,8 @@ MANIFEST = "MANIFEST.json"
 FORMAT = "elm-peg backup"
 KEPT_DAILY = 7
 DAILY = "backups"
+ASIDE = ".aside-"
+"""Begins the name of what is being made and is not yet whole."""
 _NAME = re.compile(r"(elmpeg\.db|(photos|meshes)/[\w.\-]{1,120})")
 _DAILY_NAME = re.compile(r"elmpeg-(\d{4}-\d{2}-\d{2})\.zip")
 _CHUNK = 1 << 20
@@ -51,8 +55,8 @@ def back_up(data: Path, to: Path) -> Backup:
     database = data / DATABASE
     if not database.is_file():
         raise InputError("data", f"{data} holds no shop; nothing was backed up")
-    to.parent.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(dir=to.parent, prefix=".backing-up-") as aside:
+    to.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=to.parent, prefix=ASIDE) as aside:
         snapshot, whole = Path(aside) / DATABASE, Path(aside) / "whole.zip"
         _snapshot(database, snapshot)
         # Pictures are kept before the database names them, so those that the snapshot names are all there by now.
@@ -71,33 +75,50 @@ def back_up(data: Path, to: Path) -> Backup:
             manifest = {"format": FORMAT, "version": __version__, "made": datetime.now().replace(microsecond=0).isoformat(), "files": sums}
             out.writestr(MANIFEST, json.dumps(manifest, indent=1))
         opened(whole)
+        whole.chmod(0o600)
         with whole.open("rb") as written:
             os.fsync(written.fileno())
-        os.replace(whole, to)
+        _put_where_nothing_is(whole, to)
     return opened(to)
+
+
+def require_elsewhere(data: Path, to: Path) -> None:
+    """Raise InputError for a file that is there already, or one among a shop's own."""
+    if to.exists() or to.is_symlink():
+        raise InputError("file", f"{to} is there already and stays as it is; name another file")
+    if to.resolve().is_relative_to(data.resolve()):
+        raise InputError("file", f"{to} lies in the shop's own folder, where the next loss would take both; name a file outside {data}")
+
+
+def _put_where_nothing_is(file: Path, to: Path) -> None:
+    """Move a file to a name that nothing has, also not since it was looked."""
+    try:
+        os.link(file, to)
+    except FileExistsError:
+        raise InputError("file", f"{to} is there already and stays as it is; name another file") from None
+    except OSError:
+        # A disk that knows no second names, as a stick may be.
+        if to.exists():
+            raise
+        os.replace(file, to)
+
+
+def sweep(data: Path) -> None:
+    """Take away what killed backups, restores and uploads left behind; for whoever holds the folder's lock."""
+    for folder in (data, data / DAILY):
+        for left in folder.glob(f"{ASIDE}*"):
+            shutil.rmtree(left, ignore_errors=True)
+    for part in (data / DAILY).glob("*.part"):
+        part.unlink(missing_ok=True)
+    for name in FOLDERS:
+        for left in (data / name).glob(f"{PIECE}*"):
+            left.unlink(missing_ok=True)
 
 
 def opened(path: Path) -> Backup:
     """Open a backup and look through all of it. Raises InputError for anything that is not as its list says."""
     with tempfile.TemporaryDirectory() as aside:
-        return _unpacked(path, Path(aside))
-
-
-def restore(path: Path, data: Path) -> Backup:
-    """Put the shop of a backup into an empty data folder. Raises InputError where there is a shop already, or the backup is not
-    whole; nothing is changed then."""
-    if (data / DATABASE).exists() and (data / DATABASE).stat().st_size:
-        raise InputError("data", f"{data} holds a shop already; move it away first, or name another folder in ELMPEG_DATA")
-    data.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(dir=data, prefix=".restoring-") as aside:
-        told = _unpacked(path, Path(aside))
-        for folder in FOLDERS:
-            for file in (Path(aside) / folder).glob("*"):
-                (data / folder).mkdir(exist_ok=True)
-                os.replace(file, data / folder / file.name)
-        # The database last: a shop is there only when everything it names is.
-        os.replace(Path(aside) / DATABASE, data / DATABASE)
-    return told
+        return unpacked(path, Path(aside))
 
 
 def daily(data: Path, today: str | None = None) -> Backup | None:
@@ -124,7 +145,8 @@ def _snapshot(database: Path, to: Path) -> None:
         copy.execute("PRAGMA journal_mode=DELETE")
 
 
-def _unpacked(path: Path, to: Path) -> Backup:
+def unpacked(path: Path, to: Path) -> Backup:
+    """Unpack a backup into a folder and look through all of it. Raises InputError for anything that is not as its list says."""
     try:
         with zipfile.ZipFile(path) as packed:
             manifest = json.loads(packed.read(MANIFEST))
@@ -135,7 +157,8 @@ def _unpacked(path: Path, to: Path) -> Backup:
                 raise InputError("file", "does not hold what its list says")
             for name, told in sums.items():
                 target = to / name
-                target.parent.mkdir(parents=True, exist_ok=True)
+                target.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+                target.touch(mode=0o600)
                 with packed.open(name) as source, target.open("wb") as out:
                     while chunk := source.read(_CHUNK):
                         out.write(chunk)

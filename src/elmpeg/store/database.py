@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import os
+import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
+from datetime import datetime
 from functools import cache
 from pathlib import Path
 from threading import local
@@ -17,6 +20,7 @@ from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from elmpeg.core.base.errors import InputError
 from elmpeg.store.troubles import disk_troubles
 from elmpeg.store.turns import Turn
 
@@ -24,6 +28,8 @@ BUSY_MS = 30_000
 """How long a writer waits for one of another program before it gives up; writers of this one queue for as long as it takes."""
 KEPT_CONNECTIONS = 50
 OWNER_ONLY = 0o600
+UPGRADED = "backups"
+"""The folder beside the database in which a copy is kept before each upgrade."""
 
 
 class Database:
@@ -37,13 +43,18 @@ class Database:
         self._writer = Turn()
         self._own = local()
         with disk_troubles(path, "data"):
+            _require_no_stray_log(path)
             path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
             # Made before the engine makes it: what lies beside it while it is open gets the same mode.
             path.touch(mode=OWNER_ONLY)
             path.chmod(OWNER_ONLY)
             self._engine = _engine(path)
             self._writing = self._engine.execution_options(writes=True)
-            migrate(self._engine)
+            stands_at = _revision(self._engine)
+            if stands_at != _newest():
+                if stands_at is not None:
+                    _keep_before_upgrade(path, stands_at)
+                migrate(self._engine)
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -106,6 +117,36 @@ def _engine(path: Path) -> Engine:
         connection.exec_driver_sql("BEGIN IMMEDIATE" if writes else "BEGIN")
 
     return engine
+
+
+def _require_no_stray_log(path: Path) -> None:
+    """Raise InputError where a database's log lies there without its database: it would be read into the new one."""
+    log = path.with_name(f"{path.name}-wal")
+    if log.exists() and log.stat().st_size and not (path.exists() and path.stat().st_size):
+        raise InputError(
+            "data", f"{log} lies there without its database; put {path.name} back beside it, or move the log away before a new shop begins"
+        )
+
+
+def _revision(engine: Engine) -> str | None:
+    """The schema that a database has, None for an empty one."""
+    with engine.connect() as connection:
+        found = MigrationContext.configure(connection).get_current_revision()
+        connection.rollback()
+        return found
+
+
+def _keep_before_upgrade(path: Path, stands_at: str) -> None:
+    """Keep a copy of a database that a newer version is about to change, beside the backups."""
+    folder = path.parent / UPGRADED
+    folder.mkdir(mode=0o700, exist_ok=True)
+    copy = folder / f"{path.stem}-before-upgrade-from-{stands_at}-{datetime.now():%Y-%m-%dT%H-%M-%S}.db"
+    whole = copy.with_suffix(".part")
+    whole.touch(mode=OWNER_ONLY)
+    with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as live, closing(sqlite3.connect(whole)) as kept:
+        live.backup(kept)
+        kept.execute("PRAGMA journal_mode=DELETE")
+    os.replace(whole, copy)
 
 
 def migrate(engine: Engine, revision: str = "head") -> None:

@@ -8,6 +8,9 @@ from pathlib import Path
 
 from elmpeg.store.troubles import disk_troubles
 
+PIECE = ".piece-"
+"""Begins the name of a file that is not yet whole; one that is left was cut off."""
+
 
 def put_down(path: Path, data: bytes) -> None:
     """Write a file aside and move it into place, so that nobody ever reads half of it; one that is there already stays.
@@ -18,7 +21,7 @@ def put_down(path: Path, data: bytes) -> None:
         path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         if path.exists():
             return
-        with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as out:
+        with tempfile.NamedTemporaryFile(dir=path.parent, prefix=PIECE, delete=False) as out:
             try:
                 out.write(data)
                 out.flush()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import signal
 import socket
 import sys
 import threading
@@ -14,7 +15,7 @@ from pathlib import Path
 import uvicorn
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.store import backup
+from elmpeg.store import backup, restore
 from elmpeg.store.database import Database
 from elmpeg.store.folder_lock import FolderLock
 from elmpeg.store.troubles import disk_troubles
@@ -38,13 +39,17 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
     except InputError as refused:
         print(f"elmpeg: {refused.message}", file=sys.stderr)
         return 1
-    if fresh and demo:
-        for old in folder.glob("elmpeg.db*"):
-            old.unlink()
     chosen = _free_port(host) if port is None else port
     if chosen is None or (port is not None and not _is_free(host, port)):
         print(f"elmpeg: port {port or FIRST_PORT} is in use; choose another, for example PORT={(port or FIRST_PORT) + 1}", file=sys.stderr)
+        lock.let_go()
         return 1
+    if restore.finish(folder):
+        print("elmpeg: a restore that was cut off has been finished.", file=sys.stderr)
+    backup.sweep(folder)
+    if fresh and demo:
+        for old in folder.glob("elmpeg.db*"):
+            old.unlink()
     # Loading all of it takes seconds; what stands in the way was told before.
     from elmpeg.core.evaluation.kept_findings import bear_trouble
     from elmpeg.demo.seed import seed
@@ -70,10 +75,23 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
     threading.Thread(target=_announce, args=(host, chosen, code), daemon=True).start()
     if not demo:
         threading.Thread(target=_daily_backups, args=(folder,), daemon=True).start()
-    uvicorn.run(app, host=host, port=chosen, log_level="warning", proxy_headers=True, server_header=False, timeout_graceful_shutdown=3)
-    database.close()
-    lock.let_go()
+    _outlive_signals()
+    try:
+        uvicorn.run(app, host=host, port=chosen, log_level="warning", proxy_headers=True, server_header=False, timeout_graceful_shutdown=3)
+    finally:
+        database.close()
+        lock.let_go()
     return 0
+
+
+def _outlive_signals() -> None:
+    """Let a signal stop the server and nothing after it.
+
+    The server sends itself the signal again once it has stopped, which would end the process before its database is closed. A
+    terminal that goes away stops it like any other.
+    """
+    signal.signal(signal.SIGTERM, lambda *_: None)
+    signal.signal(signal.SIGHUP, lambda *_: signal.raise_signal(signal.SIGTERM))
 
 
 def _daily_backups(folder: Path) -> None:
