@@ -116,7 +116,8 @@ def table(data: bytes, *known: tuple[Column, ...]) -> Table:
         raise InputError("csv", f"has {len(rows)} lines; at most {MOST_LINES} are read at once")
     header: dict[str, Head] = {}
     for at, cell in enumerate(rows[0]):
-        match = re.fullmatch(r"\s*(.*?)\s*(?:\[\s*(\w+)\s*\])?\s*", cell.lower())
+        # Blanks in a row are one before it is looked at: a pattern that may begin at each of them takes for ever.
+        match = re.fullmatch(r"(.*?) ?(?:\[ ?(\w+) ?\])?", " ".join(cell.lower().split()))
         name, unit = (match[1], match[2]) if match else (cell, None)
         if not name:
             continue

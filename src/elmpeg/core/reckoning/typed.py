@@ -21,7 +21,7 @@ from elmpeg.core.reckoning.fields import FIGURES, Group, Leaf, Node, Rows, Varia
 Path = tuple[str | int, ...]
 Typed = Mapping[str, str]
 LengthUnit = Literal["mm", "in"]
-_DOUBT = re.compile(r"\s*(?:±|\+/-|\+-)\s*")
+_DOUBT = re.compile(r"±|\+/-|\+-")
 LARGEST_NUMBER = 1e9
 MINUS = "\u2212"
 
@@ -203,7 +203,7 @@ class _Reader:
         return text
 
     def figure(self, leaf: Leaf, path: str, text: str, field_path: str = "") -> float:
-        said, *doubt = _DOUBT.split(text, maxsplit=1)
+        said, *doubt = (part.strip() for part in _DOUBT.split(text, maxsplit=1))
         angle, length = leaf.kind in ("angle", "angles"), leaf.kind in ("length", "lengths")
         where = field_path or path
 

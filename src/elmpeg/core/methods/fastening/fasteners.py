@@ -198,6 +198,7 @@ SIZES = _sizes()
 THREADS = _threads()
 """By name in small letters."""
 NAMES = tuple(t.name for t in THREADS.values())
+LONGEST_NAME = 60
 
 
 def thread(text: str, field: str = "thread") -> Thread:
@@ -205,6 +206,8 @@ def thread(text: str, field: str = "thread") -> Thread:
 
     Raises InputError naming what is known for that size, or the sizes there are.
     """
+    if len(text) > LONGEST_NAME:
+        raise InputError(field, f"is no thread; write one in at most {LONGEST_NAME} characters, such as M12x1.75")
     tidy = re.sub(r"\s*([x×*\-–])\s*", lambda m: "x" if m[1] in "x×*" else "-", text.strip().lower().replace(",", ".").replace('"', ""))
     tidy = re.sub(r"\bin\b", "", tidy)
     tidy = " ".join(tidy.replace("no.", "#").split())

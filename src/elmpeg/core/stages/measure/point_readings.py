@@ -192,6 +192,10 @@ def second_eyes(point: Point, sds_mm: dict[str, float]) -> SecondEyes | None:
     return SecondEyes(checks[-1].person, agrees, not others)
 
 
+LONGEST_LINE = 300
+"""Of a line that calls out a point: a name and three figures."""
+
+
 @record
 class QuickLine:
     """A point and its three coordinates as called out at the vehicle."""
@@ -204,6 +208,8 @@ class QuickLine:
 def unknown_line(build: Build, text: str) -> tuple[str, tuple[str, str, str]] | None:
     """Of a line that calls out a point which this build does not have: the name, and X, Y and Z as they were written."""
     line = " ".join(text.split())
+    if len(line) > LONGEST_LINE:
+        return None
     found = re.match(r"([^\W\d_][^,]*?) ([-−+]?\d.*)", line)
     if found is None or any(line.lower().startswith(f"{n.lower()} ") for p in build.points for n in (p.id, p.name)):
         return None
