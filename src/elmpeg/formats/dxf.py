@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import re
 
 from ezdxf import recover, units
 from ezdxf.lldxf.const import DXFError
@@ -15,18 +14,47 @@ from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH
 LARGEST_BYTES = 5_000_000
 MOST_HOLES = 100
 MOST_ENTITIES = 30_000
-ENTITY = re.compile(rb"\n *0 *\r?\n")
+LONGEST_GROUP = 6
+FIGURES = range(10, 60)
+"""The groups that hold coordinates, sizes and angles."""
+DRAWN = (b"ENTITIES", b"BLOCKS")
+"""The sections whose figures are drawn; the head's extents of an empty drawing are beyond anything."""
+FARTHEST = 1e9
 SAME_MIDDLE_DIGITS = 2
 SMALLEST_MM, LARGEST_MM = 0.5, 2000.0
 _MM_PER_UNIT = {units.MM: 1.0, units.CM: 10.0, units.M: 1000.0, units.IN: float(MM_PER_INCH), units.FT: 12 * float(MM_PER_INCH)}
 
 
 def require_few_entities(data: bytes) -> None:
-    """Raise InputError for a drawing whose reading would hold everybody up; counted in the text, before it is read."""
-    count = len(ENTITY.findall(data))
+    """Raise InputError for a drawing whose reading would hold everybody up, or that has figures which are none; looked for in the text,
+    pair by pair, before it is read."""
+    lines = data.split(b"\n")
+    count, section, begins = 0, b"", False
+    for code, value in zip(lines[::2], lines[1::2], strict=False):
+        group = code.strip()
+        if not group.isdigit() or len(group) > LONGEST_GROUP:
+            continue
+        what = int(group)
+        if what == 0:
+            count += 1
+            begins = value.strip() == b"SECTION"
+        elif what == 2 and begins:
+            section, begins = value.strip(), False
+        elif what in FIGURES and section in DRAWN:
+            _require_figure(value)
     if count > MOST_ENTITIES:
         said = f"has about {count:,} entities; at most {MOST_ENTITIES:,} are taken"
         raise InputError("file", f"{said}: save the part that is wanted as a drawing of its own")
+
+
+def _require_figure(value: bytes) -> None:
+    try:
+        figure = float(value)
+    except ValueError:
+        # What reads it says what it is.
+        return
+    if not abs(figure) <= FARTHEST:
+        raise InputError("file", f"has a figure in it that no drawing has: {value.strip()[:20].decode('ascii', 'replace')}; it is broken")
 
 
 def read_circles(data: bytes, unitless_mm: float | None = None) -> tuple[PatternHole, ...]:

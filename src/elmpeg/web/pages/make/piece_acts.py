@@ -33,7 +33,7 @@ from elmpeg.core.stages.make.piece_shape import PieceHole, piece_shape
 from elmpeg.core.stages.make.shape_faces import with_outline_of
 from elmpeg.core.stages.mount.plates import MATERIALS
 from elmpeg.core.stages.place.mesh_placing import MM_PER
-from elmpeg.formats import dxf_outlines
+from elmpeg.formats import apart, dxf_outlines
 from elmpeg.formats.true_size import SQUARE_MM
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import chosen_option
@@ -179,7 +179,7 @@ def own_outline(act: Act) -> Outcome:
     if not isinstance(upload, UploadFile) or not upload.filename:
         raise InputError("file", "choose a DXF drawing first")
     with upload.file as file:
-        drawn = dxf_outlines.read_contours(file.read(dxf_outlines.LARGEST_BYTES + 1), MM_PER.get(act.text("unit")))
+        drawn = apart.read("contours", file.read(dxf_outlines.LARGEST_BYTES + 1), MM_PER.get(act.text("unit")))
     made = piece_edits.from_contours(piece, drawn.outline, drawn.cutouts, drawn.holes, upload.filename)
     return act.change(f"Read {upload.filename[:60]} into {piece.name}", lambda b: piece_edits.with_piece(b, made))
 

@@ -18,7 +18,7 @@ from elmpeg.core.methods.fastening.pattern_fit import PatternFit, beside_suspect
 from elmpeg.core.methods.measuring.typed_figures import MM_PER_INCH, parse_length
 from elmpeg.core.stages.mount import patterns
 from elmpeg.core.stages.mount.patterns import BothSides, Laid, both_sides, holes_of, laid, next_drill_mm, studs_of
-from elmpeg.formats import dxf
+from elmpeg.formats import apart, dxf
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
@@ -154,7 +154,12 @@ def pattern_from(desk: Desk, form: Form, build: Build) -> Pattern:
         with upload.file as file:
             data = file.read(dxf.LARGEST_BYTES + 1)
         return Pattern(
-            pattern_id, name, "drawing", dxf.read_circles(data, UNITS_MM.get(desk.text("unit"))), bolt_mm=bolt, note=upload.filename[:80]
+            pattern_id,
+            name,
+            "drawing",
+            apart.read("circles", data, UNITS_MM.get(desk.text("unit"))),
+            bolt_mm=bolt,
+            note=upload.filename[:80],
         )
     text = desk.text("list")[:LONGEST_LIST].replace(MINUS, "-")
     if got == "distances":

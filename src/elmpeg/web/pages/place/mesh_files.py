@@ -19,7 +19,7 @@ from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, Extrusion, Mesh, Vie
 from elmpeg.core.stages.place import mesh_placing, shape_edits
 from elmpeg.core.stages.place.mesh_placing import MM_PER, TURNS, Points
 from elmpeg.figures.projection import Window
-from elmpeg.formats import dxf_outlines, mesh_reading
+from elmpeg.formats import apart, mesh_reading
 from elmpeg.formats.mesh_names import meshes_of
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page, chosen_option
@@ -194,7 +194,7 @@ def take(build_id: str, desk: ChangeDesk) -> Response:
 def _drawing(desk: Desk, build_id: str, on: str, name: str, data: bytes) -> Outcome:
     """Every closed outline of a drawing as a shape, pulled to a thickness in the view that was chosen."""
     form = Form(desk.text, desk.has, desk.show)
-    drawn = dxf_outlines.read(data)
+    drawn = apart.read("outlines", data)
     view: View = form.choice("drawn_in", VIEWS, "side")
     unit = form.choice("drawn_unit", ("", *MM_PER), "") or drawn.unit
     if not unit:
