@@ -178,5 +178,5 @@ class EveryRoute(WithShop):
     def test_every_role_can_be_given_on_the_page(self):
         page = self.orla.get("/people").text
         for name, role in ROLES.items():
-            self.assertIn(role.does, page)
+            self.assertIn(f"{name} {role.does}", page)
             self.assertIn(f'value="{name}"', page)

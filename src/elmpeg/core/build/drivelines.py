@@ -205,7 +205,7 @@ class LengthReading:
     tool: str
     person: Annotated[str, NOTED]
     taken_at: str
-    stance: Annotated[Stance, Called("stands")] = ""
+    stance: Annotated[Stance, Called("standing at")] = ""
     note: str = ""
     dropped: str = ""
 
@@ -228,7 +228,7 @@ class SlopeReading:
     tool: str
     person: Annotated[str, READ]
     taken_at: str
-    stance: Annotated[Stance, Called("stands")] = ""
+    stance: Annotated[Stance, Called("standing at")] = ""
     dropped: str = ""
 
 

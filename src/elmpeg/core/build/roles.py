@@ -26,7 +26,7 @@ class Role:
 ROLES: dict[RoleName, Role] = {
     role.name: role
     for role in (
-        Role("lead", True, True, "everything, and who else is here"),
+        Role("lead", True, True, "does everything and looks after people"),
         Role("fabricator", True, False, "works on builds", "Only leads do this. Ask one."),
         Role("viewer", False, False, "looks, and changes nothing", "Viewers look and do not change. Ask a lead for another role."),
     )

@@ -23,8 +23,8 @@ class Room:
 
     id: str
     name: str
-    a: Annotated[SolidRef, Called("one side")]
-    b: Annotated[SolidRef, Called("the other side")]
+    a: Annotated[SolidRef, Called("first")]
+    b: Annotated[SolidRef, Called("second")]
     at_least_mm: Annotated[float, Called("least room")]
     sd_mm: Annotated[float, NOT_NEGATIVE] = 2.0
     why: str = ""

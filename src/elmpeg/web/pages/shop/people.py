@@ -19,9 +19,18 @@ router = APIRouter()
 def page(desk: Desk, outcome: Outcome | None = None, linked: Person | None = None, secret: str = "") -> HTMLResponse:
     """Everybody, and a form for one more."""
     link = f"{str(desk.request.base_url).rstrip('/')}{desk.shop.url('welcome', secret=secret)}" if secret else ""
-    roles = {role.name: f"{role.name}: {role.does}" for role in ROLES.values()}
+    roles = {role.name: role.does for role in ROLES.values()}
     everybody = desk.shop.accounts.people()
-    return desk.render("shop/people.html", outcome, people=everybody, roles=roles, usual_role=USUAL, linked=linked, link=link)
+    return desk.render(
+        "shop/people.html",
+        outcome,
+        people=everybody,
+        roles=roles,
+        role_names=[(name, name) for name in ROLES],
+        usual_role=USUAL,
+        linked=linked,
+        link=link,
+    )
 
 
 @router.get("/people", name="people")

@@ -25,7 +25,7 @@ from elmpeg.core.starters.book_part import better_known
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page, chosen_option
 from elmpeg.web.desk import Desk
-from elmpeg.web.forms import Among, Typed, labelled, typed_fields
+from elmpeg.web.forms import Among, Typed, typed_fields
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.place.shapes import picking
 from elmpeg.web.security import ChangeDesk, ReadDesk
@@ -120,7 +120,7 @@ def form_fields(
     """The general form of a record, with what a thing holds now. ``typed_rows`` says how many rows of a list were typed."""
     known = among(build, entity)
 
-    def of(cls: type, now: Any, prefix: str, path: str, fields: tuple[Typed, ...]) -> list[Field]:
+    def of(cls: type, now: Any, prefix: str, path: str, fields: tuple[Typed, ...], said: str = "") -> list[Field]:
         made = []
         for typed in fields:
             # A spare row stands empty: what is written in it makes it a row.
@@ -128,7 +128,7 @@ def form_fields(
             value = getattr(now, typed.name) if now is not None else None if blank else typed.default
             where = f"{path}{typed.name}"
             if typed.kind == "record":
-                made += of(typed.record, value, f"{prefix}{typed.name}_", f"{where}.", typed_fields(typed.record))
+                made += of(typed.record, value, f"{prefix}{typed.name}_", f"{where}.", typed_fields(typed.record), f"{said}{typed.label} ")
                 continue
             if typed.kind == "rows":
                 there = list(value or ())
@@ -143,8 +143,7 @@ def form_fields(
             choices = tuple((i, names.get(i, i) if where in known else i.replace("_", " ")) for i in ids)
             if choices and typed.optional:
                 choices = (("", "none"), *choices)
-            inside = "" if path.split(".")[0] in entity.rows else path
-            label = " ".join([*map(labelled, inside.split(".")), typed.label]).strip()
+            label = f"{said}{typed.label}"
             made.append(Field(f"{prefix}{typed.name}", f"{label[0].upper()}{label[1:]}", typed, value, choices))
         return made
 
