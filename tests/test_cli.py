@@ -131,6 +131,34 @@ class Serving(WithFolder):
         process = self.serve("--fresh")
         self.address(process)
         self.assertEqual(Builds(Database(path)).head("cairn-2").number, 1)
+        self.backed_up_while_it_runs_and_restored_after_it_was_killed(process, path)
+
+    def backed_up_while_it_runs_and_restored_after_it_was_killed(self, process, path):
+        """Each by a process of its own, as somebody at a console does it; what was written last is still in the log."""
+        to = self.folder / "away" / "shop.zip"
+        self.assertIn("4 builds", self.told("backup", str(to), data=path.parent))
+        database = Database(path)
+        self.addCleanup(database.close)
+        Builds(database).change(
+            "cairn-2", 1, Author(None, "Teo Marsh"), "Up", lambda b: position_edits.nudged(b, "low", "engine", "z", 1.0)
+        )
+        self.assertIn("in use by process", self.told("restore", str(to), data=path.parent, code=2))
+        process.kill()
+        process.wait()
+        self.assertIn("The shop that was here lies in", self.told("restore", str(to), data=path.parent))
+        (old,) = path.parent.glob("before-restore-*")
+        for folder, number in ((path.parent, 1), (old, 2)):
+            opened = Database(folder / "elmpeg.db")
+            self.addCleanup(opened.close)
+            with self.subTest(folder.name):
+                self.assertEqual(Builds(opened).head("cairn-2").number, number)
+
+    def told(self, *arguments, data, code=0):
+        done = subprocess.run(
+            [str(ELMPEG), *arguments], env={**os.environ, "ELMPEG_DATA": str(data)}, capture_output=True, text=True, check=False
+        )
+        self.assertEqual(done.returncode, code, done.stderr)
+        return done.stdout + done.stderr
 
     def test_a_port_that_is_asked_for_and_taken_is_refused_and_otherwise_another_is_found(self):
         with socket.socket() as taken:

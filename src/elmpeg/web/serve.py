@@ -75,22 +75,29 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
     threading.Thread(target=_announce, args=(host, chosen, code), daemon=True).start()
     if not demo:
         threading.Thread(target=_daily_backups, args=(folder,), daemon=True).start()
-    _outlive_signals()
+    _stop_by_signals()
     try:
         uvicorn.run(app, host=host, port=chosen, log_level="warning", proxy_headers=True, server_header=False, timeout_graceful_shutdown=3)
     finally:
+        # Nothing is to cut off the closing either.
+        for late in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
+            signal.signal(late, signal.SIG_IGN)
         database.close()
         lock.let_go()
     return 0
 
 
-def _outlive_signals() -> None:
-    """Let a signal stop the server and nothing after it.
+def _stop_by_signals() -> None:
+    """Let a signal end what serves and nothing after it.
 
-    The server sends itself the signal again once it has stopped, which would end the process before its database is closed. A
-    terminal that goes away stops it like any other.
+    The web server sends itself the signal again once it has stopped, which would end the process before its database is closed:
+    here that only leaves what serves. A terminal that goes away stops it like any other.
     """
-    signal.signal(signal.SIGTERM, lambda *_: None)
+
+    def leave(_signal: int, _frame: object) -> None:
+        raise SystemExit(0)
+
+    signal.signal(signal.SIGTERM, leave)
     signal.signal(signal.SIGHUP, lambda *_: signal.raise_signal(signal.SIGTERM))
 
 
