@@ -58,7 +58,7 @@ def back_up(data: Path, to: Path) -> Backup:
     to.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=to.parent, prefix=ASIDE) as aside:
         snapshot, whole = Path(aside) / DATABASE, Path(aside) / "whole.zip"
-        _snapshot(database, snapshot)
+        write_snapshot(database, snapshot)
         # Pictures are kept before the database names them, so those that the snapshot names are all there by now.
         files = [(DATABASE, snapshot)]
         for folder in FOLDERS:
@@ -138,7 +138,7 @@ def kept(data: Path) -> list[Path]:
     return sorted((p for p in (data / DAILY).glob("*.zip") if _DAILY_NAME.fullmatch(p.name)), reverse=True)
 
 
-def _snapshot(database: Path, to: Path) -> None:
+def write_snapshot(database: Path, to: Path) -> None:
     """The database as it is at one moment, others writing on."""
     with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as live, closing(sqlite3.connect(to)) as copy:
         live.backup(copy)

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import os
-import sqlite3
 from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import contextmanager
 from datetime import datetime
 from functools import cache
 from pathlib import Path
@@ -21,6 +20,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.store.backup import DAILY, write_snapshot
 from elmpeg.store.troubles import disk_troubles
 from elmpeg.store.turns import Turn
 
@@ -28,8 +28,6 @@ BUSY_MS = 30_000
 """How long a writer waits for one of another program before it gives up; writers of this one queue for as long as it takes."""
 KEPT_CONNECTIONS = 50
 OWNER_ONLY = 0o600
-UPGRADED = "backups"
-"""The folder beside the database in which a copy is kept before each upgrade."""
 
 
 class Database:
@@ -138,14 +136,12 @@ def _revision(engine: Engine) -> str | None:
 
 def _keep_before_upgrade(path: Path, stands_at: str) -> None:
     """Keep a copy of a database that a newer version is about to change, beside the backups."""
-    folder = path.parent / UPGRADED
+    folder = path.parent / DAILY
     folder.mkdir(mode=0o700, exist_ok=True)
     copy = folder / f"{path.stem}-before-upgrade-from-{stands_at}-{datetime.now():%Y-%m-%dT%H-%M-%S}.db"
     whole = copy.with_suffix(".part")
     whole.touch(mode=OWNER_ONLY)
-    with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as live, closing(sqlite3.connect(whole)) as kept:
-        live.backup(kept)
-        kept.execute("PRAGMA journal_mode=DELETE")
+    write_snapshot(path, whole)
     os.replace(whole, copy)
 
 
