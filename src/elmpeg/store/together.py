@@ -7,7 +7,7 @@ from dataclasses import dataclass, fields
 from functools import partial
 from typing import Any
 
-from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.memo import Kept
 from elmpeg.core.build.document import Build
 from elmpeg.formats import build_file
@@ -28,7 +28,9 @@ def together(base: Build, mine: Build, theirs: Build, edit: Callable[[Build], Bu
     outcome = merged(*plain)
     if not outcome.clashes:
         return Together(_of_their_parts(outcome.value, ((theirs, plain[2]), (mine, plain[1]))))
-    added = _added_on_top(theirs, edit)
+    # What somebody took out is not brought back by adding to what is left.
+    taken_out = any(clash.theirs is None and clash.before is not None for clash in outcome.clashes)
+    added = None if taken_out else _added_on_top(theirs, edit)
     return Together(added, () if added is not None else tuple(outcome.clashes))
 
 
@@ -68,6 +70,6 @@ def _added_on_top(build: Build, edit: Callable[[Build], Build]) -> Build | None:
     """
     try:
         made = edit(build)
-    except InputError:
+    except (InputError, MissingError):
         return None
     return made if only_adds(_plain_of(build), _plain_of(made)) else None

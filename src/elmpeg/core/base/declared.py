@@ -20,6 +20,7 @@ SCHEMA_KEYS = {
     "In": "x-unit",
     "Within": "x-within",
     "Called": "x-called",
+    "Ordered": "x-ordered",
 }
 ENDINGS: tuple[tuple[str, Unit], ...] = (
     ("n_mm", "n_mm"), ("kg_m3", "kg_m3"), ("rad_s2", "rad_s2"), ("mm2", "mm2"), ("nm", "nm"), ("mm", "mm"), ("deg", "deg"), ("kmh", "kmh"),
@@ -130,6 +131,19 @@ class Called(Declared):
     def told(self) -> str:
         """As a schema says it."""
         return self.words
+
+
+@dataclass(frozen=True, slots=True)
+class Ordered(Declared):
+    """How the entries of a list follow each other says something: what two people put in at one place is not put in any order."""
+
+    follows: str
+    """What their order is."""
+
+    @property
+    def told(self) -> str:
+        """As a schema says it."""
+        return self.follows
 
 
 POSITIVE = Within(0.0, open="least")

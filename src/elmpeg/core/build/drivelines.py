@@ -8,7 +8,7 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Frozen, In, LeadOnly, SignedBy, Within
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Frozen, In, LeadOnly, Ordered, SignedBy, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.build.survey import NOTED, READ, Source
 from elmpeg.core.methods.driveline.axle_travel import TravelKind
@@ -110,7 +110,7 @@ class Driveline:
     id: str
     name: str
     rpm: Annotated[float, Within(0.0, FASTEST_RPM, "least")]
-    joints: tuple[LineJoint, ...]
+    joints: Annotated[tuple[LineJoint, ...], Ordered("from the drive end on")]
     phases_deg: tuple[float, ...]
     use: Annotated[LineUse, Called("drives")] = "propeller"
     arrangement: Arrangement = ""

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Ordered
 from elmpeg.core.base.record import record
 from elmpeg.core.build.survey import Axis3
 from elmpeg.core.methods.fastening.bolt_length import Parent
@@ -191,6 +191,6 @@ class Chain:
 
     id: str
     name: str
-    links: tuple[ChainLink, ...]
+    links: Annotated[tuple[ChainLink, ...], Ordered("one after the other along the chain")]
     low_mm: Annotated[float | None, Called("at least")] = None
     high_mm: Annotated[float | None, Called("at most")] = None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Within
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Ordered, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.build.hardware import Around, Boxed, Bush, Fastener, Hanger, Hold, Layer
 
@@ -24,7 +24,7 @@ class Mount:
     bolt_mm: Annotated[float, POSITIVE]
     tolerance_mm: Annotated[float, NOT_NEGATIVE, Called("gap may be off by")] = 0.5
     hold: Annotated[Hold, Called("held by")] = "spacers"
-    layers: tuple[Layer, ...] = ()
+    layers: Annotated[tuple[Layer, ...], Ordered("as the bolt goes through them")] = ()
     fastener: Fastener | None = None
     around: Around | None = None
     bush: Bush | None = None

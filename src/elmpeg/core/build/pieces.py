@@ -11,7 +11,7 @@ from __future__ import annotations
 from dataclasses import field
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Frozen, In, SignedBy, Within
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Frozen, In, Ordered, SignedBy, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.build.hardware import Material
 from elmpeg.core.methods.measuring.plane_projection import Mark
@@ -288,7 +288,7 @@ class Piece:
     k: Annotated[float | None, In("ratio"), Called("K factor")] = None
     own_holes: tuple[OwnHole, ...] = ()
     cutouts: tuple[Cutout, ...] = ()
-    bends: tuple[BendLine, ...] = ()
+    bends: Annotated[tuple[BendLine, ...], Ordered("as they are folded")] = ()
     count: Annotated[int, Within(1), Called("how many")] = 1
     hand: Annotated[Hand, Called("hand")] = "either"
     used_at: Annotated[str, Called("used at")] = ""

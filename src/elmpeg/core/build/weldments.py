@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, SignedBy, Within
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, Called, Ordered, SignedBy, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
 
@@ -75,7 +75,7 @@ class Weldment:
 
     id: str
     name: str
-    seams: tuple[Seam, ...] = ()
+    seams: Annotated[tuple[Seam, ...], Ordered("as they are welded")] = ()
     heated: tuple[HeatedThing, ...] = ()
     gates: tuple[WeldGate, ...] = ()
     done: tuple[WeldDone, ...] = ()
