@@ -14,10 +14,11 @@ from elmpeg.store.together import together
 
 PAIRS = 2000
 CAIRN = cairn.build()
+KNOWN_BY = ("id", "component", "mount", "code", "point")
 
 
 def key_of(entry):
-    return next(entry[k] for k in ("id", "component", "mount", "code", "point") if k in entry)
+    return next(entry[k] for k in KNOWN_BY if k in entry)
 
 
 def keyed_lists(value, path=()):
@@ -25,11 +26,12 @@ def keyed_lists(value, path=()):
     if isinstance(value, dict):
         for name, inner in value.items():
             yield from keyed_lists(inner, (*path, name))
-    elif isinstance(value, list) and value and all(isinstance(e, dict) and {"id", "component", "mount", "code"} & set(e) for e in value):
-        if len({key_of(e) for e in value}) == len(value):
-            yield path, value
-            for entry in value:
-                yield from keyed_lists(entry, (*path, (key_of(entry),)))
+    elif isinstance(value, list) and value and all(isinstance(e, dict) and set(KNOWN_BY) & set(e) for e in value):
+        if len({key_of(e) for e in value}) < len(value):
+            return
+        yield path, value
+        for entry in value:
+            yield from keyed_lists(entry, (*path, (key_of(entry),)))
 
 
 def found(value, path):
@@ -71,7 +73,7 @@ class Edits:
             there = found(document, path)
             if kind == "in":
                 entry = copy.deepcopy(entries[0])
-                entry[next(k for k in ("id", "component", "mount", "code", "point") if k in entry)] = name
+                entry[next(k for k in KNOWN_BY if k in entry)] = name
                 there.insert(index(there, other), entry)
                 return
             thing = found(there, ((key,),))
@@ -115,7 +117,9 @@ class Pairs(unittest.TestCase):
     def test_two_thousand(self):
         """Each changes one to three things of one list of the build; what a thing holds is changed with it."""
         rng = random.Random(20)
-        fields = [{name: value} for build in (CAIRN, bookworm.build()) for name, value in to_plain(build).items() if list(keyed_lists(value))]
+        fields = [
+            {name: value} for build in (CAIRN, bookworm.build()) for name, value in to_plain(build).items() if list(keyed_lists(value))
+        ]
         kept = clashed = 0
         while kept + clashed < PAIRS:
             before = rng.choice(fields)
@@ -167,7 +171,6 @@ class Pairs(unittest.TestCase):
         self.assertEqual([c.path for c in together(CAIRN, by_form(CAIRN), gone, by_form).clashes], [("rooms", room.id)])
         renamed = replace(CAIRN, name="Another")
         self.assertEqual(together(CAIRN, renamed, gone, lambda _: renamed).build, replace(gone, name="Another"))
-
 
 
 if __name__ == "__main__":

@@ -83,7 +83,9 @@ class Answers(unittest.TestCase):
         )
         self.assertEqual(self.head().number, 2)
         answer = wil.post("/builds/cairn-2/mounts/remove", base="1", option="low", mount="later")
-        self.assertEqual(answer.status_code, 404)
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("has no mount “later”. Nothing was saved", answer.text)
+        self.assertEqual(self.head().number, 2)
 
     def test_a_wrong_choice_is_refused_on_every_page_and_what_was_typed_stays(self):
         for path, fields, field in (

@@ -94,6 +94,11 @@ class Conflict(Exception):
         self.head, self.clashes, self.steps = head, clashes, steps
         super().__init__(f"{len(clashes)} things were changed by somebody else meanwhile")
 
+    @property
+    def takes_out(self) -> bool:
+        """Whether what this person changed is not there any more, so that nothing can be done on top of it."""
+        return any(isinstance(clash.before, dict) and clash.theirs is None for clash in self.clashes)
+
 
 # As in revisions: put together once.
 _HEAD = select(StoredBuild.head, StoredBuild.archived, StoredBuild.removed).where(StoredBuild.id == bindparam("of"))

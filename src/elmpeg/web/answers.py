@@ -14,9 +14,10 @@ from urllib.parse import unquote, urlsplit
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
+from starlette.datastructures import FormData
 from starlette.routing import Match
 
-from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.build.alone import AGAIN_WAYS
 from elmpeg.core.build.document import Build
 from elmpeg.web.desk import Desk
@@ -72,7 +73,18 @@ def answers(page: Page, needs: Any = ChangeDesk) -> Callable[[Callable[[Act], Ou
                 outcome = handler(Act(desk, build_id, desk.seen(build_id), form))
             except InputError as refused:
                 outcome = Outcome(errors=(*form.errors, *(e for e in refused.errors if e not in form.errors)))
-            return outcome if isinstance(outcome, Response) else page(desk, build_id, outcome)
+            except MissingError as gone:
+                # Named by a page that was drawn before somebody took it out; what was typed about it is shown with this.
+                desk.shop.builds.head(build_id)
+                outcome = Outcome.of_gone(gone)
+            if isinstance(outcome, Response):
+                return outcome
+            try:
+                return page(desk, build_id, outcome)
+            except MissingError:
+                if not outcome.errors and not outcome.conflict:
+                    raise
+                return same_page(desk, build_id, outcome)
 
         route.__name__, route.__doc__ = handler.__name__, handler.__doc__
         route.__annotations__ = {"build_id": str, "desk": needs, "return": Response}
@@ -101,7 +113,13 @@ def same_page(desk: Desk, build_id: str, outcome: Outcome) -> Response:
         for route in desk.shop.page_routes:
             match, found = route.matches(scope)
             if match is Match.FULL and found["path_params"].get("build_id") == build_id and "desk" in route.endpoint.__annotations__:
-                there = Desk(Request({**scope, **found}), desk.shop, desk.session, desk.form, outcome, request.url.path)
-                shown: Response = route.endpoint(**found["path_params"], desk=there)
+                # The page that it was sent from reads its own fields of it; another one would take them for something else.
+                form = desk.form if place is where else FormData()
+                there = Desk(Request({**scope, **found}), desk.shop, desk.session, form, outcome, request.url.path, desk.form)
+                try:
+                    shown: Response = route.endpoint(**found["path_params"], desk=there)
+                except MissingError:
+                    # Of a thing that is gone: the build itself is still there.
+                    break
                 return shown
     return RedirectResponse(home.path, 303)

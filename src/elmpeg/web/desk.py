@@ -16,7 +16,7 @@ from starlette.datastructures import FormData
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.alone import AGAIN_WAYS
-from elmpeg.core.build.document import Build
+from elmpeg.core.build.document import ENTITIES, Build
 from elmpeg.core.build.roles import LOOKING
 from elmpeg.formats.paper import Head as PaperHead
 from elmpeg.store.accounts import BrowserSession, Person
@@ -24,6 +24,7 @@ from elmpeg.store.builds import Conflict, Head
 from elmpeg.store.revisions import Author
 from elmpeg.store.shop_record import PAPER_MM
 from elmpeg.web.clashes import ClashRow, in_words
+from elmpeg.web.forms import labelled
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.parts import Asked, answer
 from elmpeg.web.refusals import told_beside_fields
@@ -37,6 +38,7 @@ POINTS_PER_MM = 72 / 25.4
 NOTHING_CHANGED = "Nothing was changed: it stands as it was."
 LATER_NAMED = 3
 """Changes of others named of those that came in while this person's page was being made."""
+NOT_TYPED = ("csrf", "base", "option", "do", "of", "record")
 LOOSE_MARK = Markup("<!-- refusals without a field -->")
 """Where a page tells what it was refused for and shows no field of."""
 
@@ -53,6 +55,8 @@ class Desk:
     """What became of a change that was asked for from this page, where the page is drawn again for it."""
     acted: str = ""
     """Where that change was asked for."""
+    sent: FormData | None = None
+    """What was sent, where the page that tells of it is another than it was sent from and reads nothing of it."""
     only_looked_at: bool = False
     """Whether what the page is about is put away, so that nobody changes it."""
 
@@ -143,13 +147,15 @@ class Desk:
             loose_mark=LOOSE_MARK,
             outcome=outcome,
             clashes=self._clashes(outcome.conflict),
-            posted=[(k, v) for k, v in self.form.multi_items() if isinstance(v, str) and k not in ("csrf", "base")],
+            sent_words=self._typed(context.get("page")) if outcome.conflict else [],
+            posted=[(k, v) for k, v in self._sent.multi_items() if isinstance(v, str) and k not in ("csrf", "base")],
             **context,
         )
         loose: dict[str, str] = {}
         if errors:
-            page, loose = told_beside_fields(page, errors, acted, self.form)
-        page = page.replace(LOOSE_MARK, self.shop.templates.get_template("shell/_refused.html").render(loose=loose))
+            page, loose = told_beside_fields(page, errors, acted, self._sent)
+        typed = self._typed(context.get("page")) if loose else []
+        page = page.replace(LOOSE_MARK, self.shop.templates.get_template("shell/_refused.html").render(loose=loose, typed=typed))
         page = answer(self.shop.shown_pages, page, self._asked(name, getattr(context.get("page"), "head", None)))
         # The browser is shown refusals as pages; their status says what they are.
         return HTMLResponse(page, status_code=outcome.status, headers={"Cache-Control": "no-store", "Vary": "HX-Request"})
@@ -169,6 +175,19 @@ class Desk:
         later = "; ".join(dict.fromkeys(f"{s.person}: {self.show.noted(s.words)}" for s in steps[:LATER_NAMED]))
         more = f"; and {len(steps) - LATER_NAMED} more" if len(steps) > LATER_NAMED else ""
         return replace(outcome, notice=f"{outcome.notice} Saved by others since, and shown: {later}{more}.".strip())
+
+    @property
+    def _sent(self) -> FormData:
+        return self.form if self.sent is None else self.sent
+
+    def _typed(self, page: Any) -> list[tuple[str, str]]:
+        """What was typed and chosen in the form that was sent, in words: where the page has no such form any more, it is shown so."""
+        known: set[str] = set()
+        if page is not None and getattr(page, "head", None) is not None:
+            build = self.seen(page.head.build.id)
+            known = {thing.id for name in ENTITIES for thing in getattr(build, name)}
+        said = [(k, v) for k, v in self._sent.multi_items() if isinstance(v, str) and v.strip() and k not in NOT_TYPED and v not in known]
+        return [(labelled(k), v) for k, v in said]
 
     def _clashes(self, conflict: Conflict | None) -> list[ClashRow]:
         return in_words(conflict, self.show) if conflict else []

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from elmpeg.core.base.errors import FieldError
+from elmpeg.core.base.errors import FieldError, MissingError
 from elmpeg.store.builds import Conflict, Saved
+
+GONE = "gone"
 
 
 @dataclass
@@ -18,6 +20,11 @@ class Outcome:
     notice: str = ""
     opens: str = ""
     """The thing that was just added, which is the open one now."""
+
+    @classmethod
+    def of_gone(cls, missing: MissingError) -> Outcome:
+        """Of a thing that a page still named when it was sent, and that somebody has taken out meanwhile."""
+        return cls(errors=(FieldError(GONE, f"{missing}. Nothing was saved; where somebody took it out, the history says who"),))
 
     @property
     def status(self) -> int:

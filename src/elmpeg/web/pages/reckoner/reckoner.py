@@ -8,7 +8,7 @@ from typing import get_args
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.build.document import Build, Stage
 from elmpeg.core.build.entities import taken_out
 from elmpeg.core.build.reckonings import Reckoning
@@ -104,4 +104,6 @@ def change(desk: ChangeDesk, build_id: str = "") -> Response:
             outcome = desk.change(build_id, f"Took out the reckoning “{name}”", without)
     except InputError as refused:
         outcome = Outcome(errors=refused.errors)
+    except MissingError as gone:
+        outcome = Outcome.of_gone(gone)
     return page(desk, around(desk, build_id), outcome)
