@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
+from elmpeg.core.base.declared import Called, all_records, declared, without_unit
 from elmpeg.core.build.document import ENTITIES, Build
 from elmpeg.core.build.entities import inner_names
 from elmpeg.store.builds import Conflict
@@ -18,6 +20,7 @@ _FIELDS = {
 }  # fmt: skip
 _LISTS = {"pose", "limits", *ENTITIES} | {name for entity in ENTITIES.values() for record in entity.records for name in inner_names(record)}
 """Names of lists, and of what holds others: an id below them says more."""
+_SIDES = {"a_": "first", "b_": "second"}
 _PLAIN = ("rpm", "share", "kmh", "days", "ratio", "pct", "rad_s2", "ends", "count", "number", "bulge")
 """Ends of the names of figures that are no lengths."""
 
@@ -39,10 +42,27 @@ def in_words(conflict: Conflict, show: Show) -> list[ClashRow]:
     for clash in conflict.clashes:
         # Of a build's own lists the thing says which it is; a stack's pieces are the stack.
         path = clash.path[1:] if clash.path[0] in _LISTS else clash.path
-        parts = [_FIELDS.get(p) or names.get(p) or labelled(p) for p in path if p in _FIELDS or p not in _LISTS]
+        gone = {path[-1]: clash.before["name"]} if isinstance(clash.before, dict) and clash.before.get("name") else {}
+        parts = [_FIELDS.get(p) or names.get(p) or gone.get(p) or labelled(p) for p in path if p in _FIELDS or p not in _LISTS]
         field = clash.path[-1]
         rows.append(ClashRow(", ".join(parts), *(_value(v, field, show) for v in (clash.before, clash.mine, clash.theirs))))
     return rows
+
+
+@cache
+def _declared() -> dict[str, str]:
+    """What the document's fields are called, by their names without units, where all records that have one call it alike."""
+    found: dict[str, set[str]] = {}
+    for record in all_records(Build):
+        for name, note in declared(record, Called):
+            found.setdefault(without_unit(name), set()).add(note.words)
+    return {name: words.pop() for name, words in found.items() if len(words) == 1}
+
+
+def called_in_forms(field: str) -> str:
+    """What people read for a field of a form whose record is not known."""
+    first_or_second, rest = _SIDES.get(field[:2], ""), field[2:]
+    return f"{first_or_second} {labelled(rest)}" if first_or_second else _declared().get(field) or labelled(field)
 
 
 def _names(build: Build) -> dict[str, str]:

@@ -23,8 +23,7 @@ from elmpeg.store.accounts import BrowserSession, Person
 from elmpeg.store.builds import Conflict, Head
 from elmpeg.store.revisions import Author
 from elmpeg.store.shop_record import PAPER_MM
-from elmpeg.web.clashes import ClashRow, in_words
-from elmpeg.web.forms import labelled
+from elmpeg.web.clashes import ClashRow, called_in_forms, in_words
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.parts import Asked, answer
 from elmpeg.web.refusals import told_beside_fields
@@ -187,7 +186,7 @@ class Desk:
             build = self.seen(page.head.build.id)
             known = {thing.id for name in ENTITIES for thing in getattr(build, name)}
         said = [(k, v) for k, v in self._sent.multi_items() if isinstance(v, str) and v.strip() and k not in NOT_TYPED and v not in known]
-        return [(labelled(k), v) for k, v in said]
+        return [(called_in_forms(k), v) for k, v in said]
 
     def _clashes(self, conflict: Conflict | None) -> list[ClashRow]:
         return in_words(conflict, self.show) if conflict else []
