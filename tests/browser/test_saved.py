@@ -37,6 +37,22 @@ class Saved(BrowserCase):
         self.assertIn("is there already", page.inner_text("#announce"))
         self.assertTrue(page.evaluate("document.activeElement.hasAttribute('data-asks')"))
 
+    def test_signed_out_in_one_tab_the_others_show_nothing_more(self):
+        page = self.live.page("orla")
+        page.goto("/people")
+        settled(page)
+        page.click("button:has-text('New password link') >> nth=1")
+        page.wait_for_selector(".secret")
+        settled(page)
+        self.assertIn(f"{self.live.address}/welcome/", page.inner_text(".secret strong"))
+        other = page.context.new_page()
+        other.goto("/me")
+        settled(other)
+        other.click("button:text-is('Sign out')")
+        other.wait_for_url("**/sign-in")
+        page.wait_for_url("**/sign-in?next=%2Fpeople&left=1")
+        self.assertNotIn("/welcome/", page.content())
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -32,6 +32,7 @@ class Kept(unittest.TestCase):
         for build_id in self.builds.ids():
             head = self.builds.head(build_id)
             self.glances.keep(head.number, fresh(head.build))
+            self.glances.write_down()
 
     def test_read_back_it_is_what_was_told(self):
         self.keep_all()
@@ -51,6 +52,7 @@ class Kept(unittest.TestCase):
             self.assertTrue(all(r.glance is None for r in self.glances.listed()))
         head = self.builds.head("cairn-2")
         self.glances.keep(head.number, fresh(head.build))
+        self.glances.write_down()
         self.assertEqual(next(r.glance for r in self.glances.listed() if r.id == "cairn-2"), fresh(head.build))
 
     def test_what_came_too_late_is_not_told_of_what_stands_now(self):
@@ -58,6 +60,7 @@ class Kept(unittest.TestCase):
         told = fresh(before.build)
         self.builds.change("cairn-2", 1, ANYBODY, "Up", lambda b: position_edits.nudged(b, "low", "engine", "z", 1.0))
         self.glances.keep(before.number, told)
+        self.glances.write_down()
         self.assertIsNone(next(r.glance for r in self.glances.listed() if r.id == "cairn-2"))
 
     def test_a_build_that_is_gone_takes_it_along(self):
@@ -69,6 +72,7 @@ class Kept(unittest.TestCase):
         self.builds.forget_removed(before=max(r.at for r in self.glances.listed("removed")).replace(year=2100))
         self.assertEqual(self.glances.listed("removed"), ())
         self.glances.keep(head.number, fresh(head.build))
+        self.glances.write_down()
         self.assertEqual(self.glances.listed("removed"), ())
 
 

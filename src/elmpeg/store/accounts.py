@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import hashlib
+import hmac
 import math
 import secrets
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
-from typing import Literal, get_args
+from threading import Lock
+from typing import Any, Literal, get_args
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
-from sqlalchemy import delete, func, select
+from sqlalchemy import bindparam, delete, func, select, update
 from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError, MissingError
@@ -19,7 +22,7 @@ from elmpeg.core.base.naming import cleaned_name
 from elmpeg.core.build.roles import CHANGING, LEADING, ROLES, RoleName
 from elmpeg.core.build.signers import MARKS
 from elmpeg.store.database import Database
-from elmpeg.store.tables import ApiToken, FailedSignIn, SignedIn, User
+from elmpeg.store.tables import ApiToken, Device, FailedSignIn, SignedIn, User
 
 Units = Literal["mm", "in_decimal", "in_fraction_16", "in_fraction_32"]
 
@@ -29,14 +32,22 @@ SIGNED_IN_AT_MOST = timedelta(days=30)
 """A browser that nobody uses is signed out after the first, every browser after the second."""
 LINK_GOOD_FOR = timedelta(days=7)
 FAILURES_ALLOWED = 5
+FAILURES_OF_ADDRESS = 50
 FAILURE_WINDOW = timedelta(hours=1)
 FIRST_WAIT_S, LONGEST_WAIT_S = 5.0, 300.0
-"""After so many wrong passwords from one address within this time it waits before each further one, twice as long each time.
+"""After so many wrong passwords for one name from one address within this time it waits before each further one, twice as long
+each time; an address does for any name after many more.
 
-Only the address waits: whoever knows a person's name cannot lock that person out by guessing."""
+Nobody is shut out by others who guess: not from elsewhere, and not in a browser that they have signed in with before."""
+NOTE_AFTER = timedelta(minutes=5)
+"""How far what is noted of a session's or a token's use may lie behind."""
+KNOWN_BROWSER, OWN_PAGE = "known", "own page"
+"""What stands in place of an address for tries that are counted by themselves."""
 LEAST_GUESSES = 1e7
 """A password that a patient guesser would reach in fewer tries is refused."""
 LONGEST_JUDGED = 72
+LEAST_BESIDE_NAMES = 6
+"""Letters and digits that a password with a name of its person's in it has besides."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,6 +99,16 @@ class TooManyTries(InputError):
     """Signing in must wait."""
 
 
+# What every request asks, put together once: putting a statement together takes longer than the disk does.
+_WHO = (User.id, User.login, User.name, User.role, User.units, User.theme, User.off, User.link_until, User.keys)
+_OF_SESSION = (
+    select(SignedIn.csrf, SignedIn.created, SignedIn.seen, *_WHO)
+    .join(User, User.id == SignedIn.user_id)
+    .where(SignedIn.token_hash == bindparam("secret"))
+)
+_OF_TOKEN = select(ApiToken.used, *_WHO).join(User, User.id == ApiToken.user_id).where(ApiToken.token_hash == bindparam("secret"))
+
+
 def _hash(token: str) -> str:
     return hashlib.sha256(token.encode()).hexdigest()
 
@@ -99,6 +120,9 @@ class Accounts:
         self._db = database
         self._hasher = hasher or PasswordHasher()
         self._nobody = self._hasher.hash(secrets.token_hex(8))
+        self._seen: dict[str, datetime] = {}
+        self._used: dict[str, datetime] = {}
+        self._noting = Lock()
 
     def add(self, login: str, name: str, role: str, password: str, units: Units = "mm") -> Person:
         """Add somebody; raises InputError for a name in use, an unknown role or a short password."""
@@ -172,23 +196,29 @@ class Accounts:
             if user is None or user.off:
                 raise InputError("password", "this link has been used or is too old; ask a lead for a new one")
             user.password_hash, user.link_hash, user.link_until = hashed, None, None
-            session.execute(delete(SignedIn).where(SignedIn.user_id == user.id))
+            _end_everything(session, user.id)
             session.execute(delete(FailedSignIn).where(FailedSignIn.login == user.login))
             return _person(user)
 
     def change_password(self, person: Person, old: str, new: str, keep_secret: str) -> None:
-        """Give somebody another password and sign their other browsers out. Raises InputError."""
+        """Give somebody another password; their other browsers are signed out, and no token of theirs is good any more.
+
+        Raises InputError, and TooManyTries where somebody at their browser guesses the old one.
+        """
+        counted = (person.login, f"{OWN_PAGE} {_hash(keep_secret)[:16]}")
+        self._tried(*counted, field="old_password")
         with self._db.reading() as session:
             stored = session.get_one(User, person.id).password_hash
         if not self._matches(stored, old):
             raise InputError("old_password", "is not your password")
+        self._forgiven(*counted)
         _require_password(new, (person.login, person.name), "new_password")
         if new == old:
             raise InputError("new_password", "is the password you have now; choose another one")
         hashed = self._hasher.hash(new)
         with self._db.writing() as session:
             session.get_one(User, person.id).password_hash = hashed
-            session.execute(delete(SignedIn).where(SignedIn.user_id == person.id, SignedIn.token_hash != _hash(keep_secret)))
+            _end_everything(session, person.id, but=_hash(keep_secret))
 
     def set_role(self, person_id: int, role: str) -> Person:
         """Give somebody another role. Raises InputError where no lead would be left."""
@@ -206,7 +236,7 @@ class Accounts:
             user = _user(session, person_id)
             if off:
                 _require_other_lead(session, user, "off")
-                session.execute(delete(SignedIn).where(SignedIn.user_id == user.id))
+                _end_everything(session, user.id)
                 user.link_hash = user.link_until = None
             user.off = datetime.now(UTC) if off else None
             return _person(user)
@@ -220,7 +250,7 @@ class Accounts:
             if user is None:
                 raise InputError("login", f"nobody here signs in as “{login}”")
             user.role, user.off, user.password_hash, user.link_hash, user.link_until = "lead", None, hashed, None, None
-            session.execute(delete(SignedIn).where(SignedIn.user_id == user.id))
+            _end_everything(session, user.id)
             session.execute(delete(FailedSignIn).where(FailedSignIn.login == user.login))
             return _person(user)
 
@@ -235,27 +265,56 @@ class Accounts:
             may = select(func.count()).select_from(User).where(User.off.is_(None), User.role.in_(CHANGING))
             return (session.scalar(may) or 0) < 2
 
-    def sign_in(self, login: str, password: str, address: str) -> str:
-        """A new session's secret. Raises TooManyTries or InputError; both take as long for unknown names."""
+    def sign_in(self, login: str, password: str, address: str, known: Collection[str] = ()) -> str:
+        """A new session's secret. Raises TooManyTries or InputError; both take as long for unknown names.
+
+        ``known`` is what ``known_browser`` gave this browser so far: where this person is among them, what others try from the same
+        address is not counted against them.
+        """
         login, now = login.strip().lower()[:80], datetime.now(UTC)
         with self._db.reading() as session:
-            recent = (FailedSignIn.at > now - FAILURE_WINDOW, FailedSignIn.address == address)
-            failures, last = session.execute(select(func.count(), func.max(FailedSignIn.at)).where(*recent)).one()
             user = session.scalar(select(User).where(User.login == login))
-        wait_s = 0.0 if last is None else _wait_s(failures) - (now - last).total_seconds()
-        if wait_s > 0:
-            raise TooManyTries("password", f"Too many wrong tries from this browser's address. Wait {math.ceil(wait_s)} s, then try again.")
+        if user is not None and any(secrets.compare_digest(one.encode(), _known(user).encode()) for one in known):
+            address = f"{KNOWN_BROWSER} {_known(user)[:16]}"
+        self._tried(login, address)
         if not self._matches(user.password_hash if user and user.password_hash else self._nobody, password) or user is None or user.off:
-            with self._db.writing() as session:
-                session.add(FailedSignIn(login=login, address=address, at=now))
-                session.execute(delete(FailedSignIn).where(FailedSignIn.at < now - FAILURE_WINDOW))
             raise InputError("password", "That name and password do not go together.")
+        self._forgiven(login, address)
         secret = secrets.token_urlsafe(32)
         with self._db.writing() as session:
-            session.execute(delete(FailedSignIn).where(FailedSignIn.login == login, FailedSignIn.address == address))
             session.execute(delete(SignedIn).where((SignedIn.seen < now - SIGNED_IN_FOR) | (SignedIn.created < now - SIGNED_IN_AT_MOST)))
             session.add(SignedIn(token_hash=_hash(secret), user_id=user.id, csrf=secrets.token_urlsafe(24), created=now, seen=now))
         return secret
+
+    def known_browser(self, login: str) -> str:
+        """What a browser keeps that somebody has signed in with; a new password ends it. Empty for who is not known."""
+        with self._db.reading() as session:
+            user = session.scalar(select(User).where(User.login == login.strip().lower()[:80]))
+        return _known(user) if user is not None else ""
+
+    def _tried(self, login: str, address: str, field: str = "password") -> None:
+        """Count a try before it is looked at, so that many at once are all counted; raises TooManyTries where it must wait."""
+        now = datetime.now(UTC)
+        with self._db.writing() as session:
+            # What lies ahead was written before the clock was set back, and says nothing of now.
+            session.execute(delete(FailedSignIn).where((FailedSignIn.at < now - FAILURE_WINDOW) | (FailedSignIn.at > now)))
+            here = select(func.count(), func.max(FailedSignIn.at)).where(FailedSignIn.address == address)
+            of_name, last_of_name = session.execute(here.where(FailedSignIn.login == login)).one()
+            of_all, last_of_all = session.execute(here).one()
+            waits = [
+                _wait_s(count, allowed) - (now - last).total_seconds()
+                for count, allowed, last in ((of_name, FAILURES_ALLOWED, last_of_name), (of_all, FAILURES_OF_ADDRESS, last_of_all))
+                if last is not None
+            ]
+            wait_s = max(waits, default=0.0)
+            if wait_s <= 0:
+                session.add(FailedSignIn(login=login, address=address, at=now))
+        if wait_s > 0:
+            raise TooManyTries(field, f"Too many wrong tries from here. Wait {math.ceil(wait_s)} s, then try again.")
+
+    def _forgiven(self, login: str, address: str) -> None:
+        with self._db.writing() as session:
+            session.execute(delete(FailedSignIn).where(FailedSignIn.login == login, FailedSignIn.address == address))
 
     def _matches(self, stored: str, password: str) -> bool:
         try:
@@ -265,18 +324,32 @@ class Accounts:
 
     def session(self, secret: str) -> BrowserSession | None:
         """The signed-in browser of a cookie's secret, if it is still good."""
-        now = datetime.now(UTC)
+        now, hashed = datetime.now(UTC), _hash(secret)
         with self._db.reading() as session:
-            row = session.get(SignedIn, _hash(secret))
-            if row is None or now - row.seen > SIGNED_IN_FOR or now - row.created > SIGNED_IN_AT_MOST:
-                return None
-            user = session.get_one(User, row.user_id)
-        if user.off:
+            row = session.execute(_OF_SESSION, {"secret": hashed}).first()
+        if (
+            row is None
+            or row.off
+            or now - max(row.seen, self._seen.get(hashed, row.seen)) > SIGNED_IN_FOR
+            or now - row.created > SIGNED_IN_AT_MOST
+        ):
             return None
-        if now - row.seen > timedelta(hours=1):
+        if now - row.seen > NOTE_AFTER:
+            with self._noting:
+                self._seen[hashed] = now
+        return BrowserSession(_person(row), row.csrf)
+
+    def note_use(self) -> None:
+        """Write down when sessions and tokens were last used. Whoever only looks writes nothing; this is done aside, now and then."""
+        with self._noting:
+            seen, used = self._seen, self._used
+            self._seen, self._used = {}, {}
+        if seen or used:
             with self._db.writing() as session:
-                session.get_one(SignedIn, _hash(secret)).seen = now
-        return BrowserSession(_person(user), row.csrf)
+                for hashed, when in seen.items():
+                    session.execute(update(SignedIn).where(SignedIn.token_hash == hashed).values(seen=when))
+                for hashed, when in used.items():
+                    session.execute(update(ApiToken).where(ApiToken.token_hash == hashed).values(used=when))
 
     def sign_out(self, secret: str) -> None:
         """Forget a signed-in browser."""
@@ -284,9 +357,9 @@ class Accounts:
             session.execute(delete(SignedIn).where(SignedIn.token_hash == _hash(secret)))
 
     def sign_out_everywhere(self, person: Person) -> None:
-        """Forget all of somebody's signed-in browsers."""
+        """Forget all of somebody's signed-in browsers, tokens and devices: after it nothing of theirs opens anything."""
         with self._db.writing() as session:
-            session.execute(delete(SignedIn).where(SignedIn.user_id == person.id))
+            _end_everything(session, person.id)
 
     def prefer(self, person: Person, units: Units, theme: str, keys: bool = True) -> None:
         """Keep somebody's own units and theme, and whether keys move parts for them."""
@@ -305,7 +378,7 @@ class Accounts:
         """Somebody's tokens."""
         with self._db.reading() as session:
             rows = session.scalars(select(ApiToken).where(ApiToken.user_id == person.id).order_by(ApiToken.id))
-            return tuple(Token(t.id, t.name, t.created, t.used) for t in rows)
+            return tuple(Token(t.id, t.name, t.created, self._used.get(t.token_hash, t.used)) for t in rows)
 
     def drop_token(self, person: Person, token_id: int) -> None:
         """Make a token useless; raises MissingError for one that is not theirs."""
@@ -317,21 +390,32 @@ class Accounts:
 
     def bearer(self, secret: str) -> Person | None:
         """Whose token this is, if anybody's."""
+        now, hashed = datetime.now(UTC), _hash(secret)
         with self._db.reading() as session:
-            token = session.scalar(select(ApiToken).where(ApiToken.token_hash == _hash(secret)))
-            user = session.get_one(User, token.user_id) if token else None
-        if token is None or user is None or user.off:
+            row = session.execute(_OF_TOKEN, {"secret": hashed}).first()
+        if row is None or row.off:
             return None
-        now = datetime.now(UTC)
-        if token.used is None or now - token.used > timedelta(minutes=5):
-            with self._db.writing() as session:
-                session.get_one(ApiToken, token.id).used = now
-        return _person(user)
+        if row.used is None or now - row.used > NOTE_AFTER:
+            with self._noting:
+                self._used[hashed] = now
+        return _person(row)
 
 
-def _person(user: User) -> Person:
+def _end_everything(session: Session, user_id: int, but: str = "") -> None:
+    """No browser of somebody's is signed in any more, all but one, and no token or device of theirs is known."""
+    session.execute(delete(SignedIn).where(SignedIn.user_id == user_id, SignedIn.token_hash != but))
+    session.execute(delete(ApiToken).where(ApiToken.user_id == user_id))
+    session.execute(delete(Device).where(Device.user_id == user_id))
+
+
+def _known(user: User) -> str:
+    return hmac.new(user.password_hash.encode(), f"{KNOWN_BROWSER} {user.login}".encode(), hashlib.sha256).hexdigest()
+
+
+def _person(user: Any) -> Person:
+    """Somebody, of their row or of what was asked of it."""
     invited = user.link_until is not None and user.link_until > datetime.now(UTC)
-    return Person(user.id, user.login, user.name, user.role, user.units, user.theme, user.off is not None, invited, user.keys)  # type: ignore[arg-type]
+    return Person(user.id, user.login, user.name, user.role, user.units, user.theme, user.off is not None, invited, user.keys)
 
 
 def _user(session: Session, person_id: int) -> User:
@@ -348,12 +432,12 @@ def _linked(user: User) -> str:
     return secret
 
 
-def _wait_s(failures: int) -> float:
-    """How long after its last wrong try an address with so many of them waits."""
-    if failures < FAILURES_ALLOWED:
+def _wait_s(failures: int, allowed: int) -> float:
+    """How long after the last of so many wrong tries the next one waits."""
+    if failures < allowed:
         return 0.0
     # Beyond 40 doublings the longest wait is reached many times over.
-    return float(min(FIRST_WAIT_S * 2.0 ** min(failures - FAILURES_ALLOWED, 40), LONGEST_WAIT_S))
+    return float(min(FIRST_WAIT_S * 2.0 ** min(failures - allowed, 40), LONGEST_WAIT_S))
 
 
 def _require_password(password: str, own: tuple[str, ...] = (), field: str = "password") -> None:
@@ -365,8 +449,17 @@ def _require_password(password: str, own: tuple[str, ...] = (), field: str = "pa
     judged = zxcvbn(
         password[:LONGEST_JUDGED], [*own, *("".join(name.split()) for name in own), *(part for name in own for part in name.split())]
     )
-    if judged["guesses"] < LEAST_GUESSES:
+    if judged["guesses"] < LEAST_GUESSES or _is_own_names(password, own):
         raise InputError(field, "is soon guessed: common, repeated or made of your name; put a few words together that have no link")
+
+
+def _is_own_names(password: str, own: tuple[str, ...]) -> bool:
+    """Whether a password is its person's names, once or over and over, forwards or backwards, with little besides."""
+    left = whole = "".join(c for c in password.casefold() if c.isalnum())
+    parts = {part.casefold() for name in own for part in name.split() if len(part) > 2}
+    for part in sorted(parts, key=len, reverse=True):
+        left = left.replace(part, "").replace(part[::-1], "")
+    return left != whole and len(left) < LEAST_BESIDE_NAMES
 
 
 def _require_role(role: str) -> None:

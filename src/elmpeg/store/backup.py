@@ -128,7 +128,8 @@ def daily(data: Path, today: str | None = None) -> Backup | None:
     if to.exists() or not (data / DATABASE).is_file():
         return None
     made = back_up(data, to)
-    for old in kept(data)[KEPT_DAILY:]:
+    # Those of days ahead were made before the clock was set back; they count for nothing here, else today's would go for them.
+    for old in [p for p in kept(data) if p.name <= to.name][KEPT_DAILY:]:
         old.unlink(missing_ok=True)
     return made
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
 from pathlib import Path
+from threading import Lock
 
 from pydantic import TypeAdapter
 from sqlalchemy import and_, select
@@ -51,6 +52,8 @@ class Glances:
 
     def __init__(self, database: Database) -> None:
         self._db = database
+        self._found: dict[str, tuple[int, Glance]] = {}
+        self._lock = Lock()
 
     def listed(self, where: Where = "in work") -> tuple[Listed, ...]:
         """The builds that stand there, oldest first."""
@@ -60,12 +63,30 @@ class Glances:
         asked = select(*columns).join(Revision, newest).outerjoin(KeptGlance, told).where(*stands_there(where))
         with self._db.reading() as session:
             rows = session.execute(asked.order_by(StoredBuild.created, StoredBuild.id)).all()
-        return tuple(Listed(*row[:5], _GLANCE.validate_json(row[5]) if row[5] else None) for row in rows)
+        with self._lock:
+            found = dict(self._found)
+        listed = []
+        for row in rows:
+            number, glance = found.get(row[0], (0, None))
+            kept = glance if number == row[2] else _GLANCE.validate_json(row[5]) if row[5] else None
+            listed.append(Listed(*row[:5], kept))
+        return tuple(listed)
 
     def keep(self, number: int, glance: Glance) -> None:
-        """Keep what is told of a build at a revision, in place of what was told of an earlier one."""
-        told = {"number": number, "rules": rules(), "document": _GLANCE.dump_json(glance, exclude=NOT_TOLD).decode()}
-        put = insert(KeptGlance).values(build_id=glance.id, **told)
+        """Keep what is told of a build at a revision, in place of what was told of an earlier one; for the next start once it is
+        written down."""
+        with self._lock:
+            self._found[glance.id] = (number, glance)
+
+    def write_down(self) -> None:
+        """Write down what was found since the last time. Whoever only looks writes nothing; this is done aside, now and then."""
+        with self._lock:
+            found, self._found = self._found, {}
+        if not found:
+            return
         with self._db.writing() as session:
-            if session.get(StoredBuild, glance.id) is not None:
-                session.execute(put.on_conflict_do_update(index_elements=["build_id"], set_=told))
+            for build_id, (number, glance) in found.items():
+                told = {"number": number, "rules": rules(), "document": _GLANCE.dump_json(glance, exclude=NOT_TOLD).decode()}
+                put = insert(KeptGlance).values(build_id=build_id, **told)
+                if session.get(StoredBuild, build_id) is not None:
+                    session.execute(put.on_conflict_do_update(index_elements=["build_id"], set_=told))

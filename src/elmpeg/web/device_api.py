@@ -16,7 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from elmpeg.core.calculators.registry import explained
 from elmpeg.core.methods.measuring.typed_figures import LONGEST_MM, MM_PER_INCH
 from elmpeg.store.devices import DeviceRow
-from elmpeg.web.security import ReadDesk, aside
+from elmpeg.web.security import COOKIE, ReadDesk, aside
 from elmpeg.web.shop import Shop
 
 router = APIRouter()
@@ -86,5 +86,10 @@ def _event(sender: DeviceRow, sent: DeviceReading) -> dict[str, Any]:
 @router.get("/stream", name="stream", include_in_schema=False)
 async def stream(request: Request, desk: ReadDesk) -> Response:
     """What this person's devices send, as server-sent events."""
-    events = desk.shop.hub.stream(desk.person.id, request)
+    secret = request.cookies.get(COOKIE, "")
+
+    async def still() -> bool:
+        return await aside(desk.shop.accounts.session, secret) is not None
+
+    events = desk.shop.hub.stream(desk.person.id, request, still)
     return StreamingResponse(events, media_type="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"})

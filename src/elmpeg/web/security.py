@@ -128,6 +128,9 @@ def _strict(response: Response, path: str, secure: bool) -> Response:
         response.headers["Strict-Transport-Security"] = HSTS
     if path.startswith(STATIC):
         response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+    else:
+        # Whoever takes the tablet next is served nothing that was answered to somebody else.
+        response.headers.setdefault("Cache-Control", "no-store")
     return response
 
 

@@ -9,17 +9,24 @@ import sys
 import threading
 import time
 import urllib.request
+from contextlib import suppress
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import uvicorn
+from sqlalchemy.exc import DBAPIError
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.store import backup, restore
+from elmpeg.store.accounts import NOTE_AFTER
 from elmpeg.store.database import Database
 from elmpeg.store.folder_lock import FolderLock
 from elmpeg.store.troubles import disk_troubles
 from elmpeg.web.settings import Settings
+
+if TYPE_CHECKING:
+    from elmpeg.web.shop import Shop
 
 FIRST_PORT = 8000
 LOOK_AGAIN_S = 3600
@@ -73,6 +80,7 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
     shop = app.state.shop
     code = "" if shop.begun() else shop.first.code
     threading.Thread(target=_announce, args=(host, chosen, code), daemon=True).start()
+    threading.Thread(target=_write_down, args=(shop,), daemon=True).start()
     if not demo:
         threading.Thread(target=_daily_backups, args=(folder,), daemon=True).start()
     _stop_by_signals()
@@ -82,6 +90,8 @@ def serve(host: str, port: int | None, demo: bool, fresh: bool) -> int:
         # Nothing is to cut off the closing either.
         for late in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
             signal.signal(late, signal.SIG_IGN)
+        with suppress(InputError, OSError, DBAPIError):
+            _written_down(shop)
         database.close()
         lock.let_go()
     return 0
@@ -99,6 +109,20 @@ def _stop_by_signals() -> None:
 
     signal.signal(signal.SIGTERM, leave)
     signal.signal(signal.SIGHUP, lambda *_: signal.raise_signal(signal.SIGTERM))
+
+
+def _written_down(shop: Shop) -> None:
+    """What looking has found, which those who look do not write: the verdicts of the list, and who was last here when."""
+    shop.accounts.note_use()
+    shop.glances.write_down()
+
+
+def _write_down(shop: Shop) -> None:
+    """Every few minutes; what the disk refuses then is found again."""
+    while True:
+        time.sleep(NOTE_AFTER.total_seconds())
+        with suppress(InputError, OSError, DBAPIError):
+            _written_down(shop)
 
 
 def _daily_backups(folder: Path) -> None:

@@ -14,3 +14,5 @@ class Settings(BaseSettings):
     """Folder of the database."""
     demo: bool = False
     """Whether the sign-in page shows the demo's people and password."""
+    address: str = ""
+    """Where people reach the shop, as “https://pegs.example”; links that are handed on begin with it."""

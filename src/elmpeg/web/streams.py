@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Awaitable, Callable
 from threading import Lock
 from typing import Any
 
@@ -13,6 +13,7 @@ from fastapi.sse import KEEPALIVE_COMMENT, format_sse_event
 QUIET_S = 4.0
 """How often a quiet stream looks whether anybody still listens."""
 MOST_WAITING = 50
+LOOK_AGAIN = ""
 
 
 class Hub:
@@ -30,8 +31,12 @@ class Hub:
             loop.call_soon_threadsafe(_put, queue, data)
         return len(pages)
 
-    async def stream(self, user_id: int, request: Request) -> AsyncIterator[bytes]:
-        """The events for one page, until it goes away."""
+    def look_again(self, user_id: int) -> None:
+        """Have all streams of a person look at once whether they are still signed in there."""
+        self.publish(user_id, LOOK_AGAIN)
+
+    async def stream(self, user_id: int, request: Request, still: Callable[[], Awaitable[bool]]) -> AsyncIterator[bytes]:
+        """The events for one page, until it goes away or is signed out."""
         queue: asyncio.Queue[str] = asyncio.Queue(MOST_WAITING)
         page = (asyncio.get_running_loop(), queue)
         with self._lock:
@@ -42,6 +47,10 @@ class Hub:
                 try:
                     data = await asyncio.wait_for(queue.get(), QUIET_S)
                 except TimeoutError:
+                    data = LOOK_AGAIN
+                if not await still():
+                    return
+                if data == LOOK_AGAIN:
                     yield KEEPALIVE_COMMENT
                     continue
                 yield format_sse_event(event="reading", data_str=data)

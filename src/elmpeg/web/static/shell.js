@@ -371,3 +371,26 @@
     if (before.has(String(parameters.base)) && here.dataset.base) parameters.base = here.dataset.base;
   });
 })();
+
+// What is handed on begins with the address that this browser reaches the shop by, where the shop itself knows none.
+(() => {
+  const complete = () => document.querySelectorAll("[data-behind-here]").forEach((e) => {
+    e.removeAttribute("data-behind-here");
+    e.textContent = location.origin + e.textContent;
+  });
+  document.addEventListener("DOMContentLoaded", complete);
+  document.addEventListener("htmx:afterSettle", complete);
+})();
+
+// Signed out in one tab, the others show nothing more either: each asks whether it still may, and leaves where it may not.
+(() => {
+  if (!window.BroadcastChannel) return;
+  const others = new BroadcastChannel("elmpeg");
+  document.addEventListener("submit", (event) => {
+    if (new URL(event.target.action || location.href, location.href).pathname.startsWith("/sign-out")) others.postMessage("signed out");
+  });
+  others.onmessage = () => setTimeout(async () => {
+    const answer = await fetch(location.href, { redirect: "manual", cache: "no-store" }).catch(() => null);
+    if (answer && !answer.ok) location.replace(`/sign-in?next=${encodeURIComponent(location.pathname + location.search)}&left=1`);
+  }, 500);
+})();

@@ -20,6 +20,7 @@ from elmpeg.formats.traced import Traced, traced
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
+from elmpeg.web.downloads import picture
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.make.pieces import TABS, as_underlay
@@ -90,15 +91,13 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.get("/builds/{build_id}/make/piece/picture.jpg", name="piece_picture")
-def picture(build_id: str, desk: ReadDesk) -> Response:
+def traced_picture(build_id: str, desk: ReadDesk) -> Response:
     """The photograph that a piece was traced from, as seen square on."""
     build = desk.shop.builds.head(build_id).build
     piece = build.piece(desk.text("piece"))
     if not piece.photo:
         raise MissingError(f"{piece.name} was not traced from a photograph")
-    return Response(
-        desk.shop.laid_photo(build, as_underlay(piece)).data, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=600"}
-    )
+    return picture(desk.request, desk.shop.laid_photo(build, as_underlay(piece)).data, "image/jpeg")
 
 
 @router.post("/builds/{build_id}/make/trace", name="keep_trace")

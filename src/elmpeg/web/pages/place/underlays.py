@@ -20,6 +20,7 @@ from elmpeg.core.methods.shapes.solids import AXES_OF_VIEW, View
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
+from elmpeg.web.downloads import picture
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
 from elmpeg.web.pages.shop import photos
@@ -65,11 +66,11 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 
 
 @router.get("/builds/{build_id}/shapes/photo/{underlay_id}.jpg", name="underlay_picture")
-def picture(build_id: str, underlay_id: str, desk: ReadDesk) -> Response:
+def laid_picture(build_id: str, underlay_id: str, desk: ReadDesk) -> Response:
     """The photograph as seen square on, at one scale."""
     build = desk.shop.builds.head(build_id).build
     laid = desk.shop.laid_photo(build, item_of(build, "underlays", underlay_id))
-    return Response(laid.data, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=31536000, immutable"})
+    return picture(desk.request, laid.data, "image/jpeg")
 
 
 @router.post("/builds/{build_id}/shapes/photo", name="keep_underlay")

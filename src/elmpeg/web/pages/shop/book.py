@@ -18,6 +18,7 @@ from elmpeg.core.starters.forms import FORMS
 from elmpeg.core.starters.given import PART
 from elmpeg.store.book import Kept
 from elmpeg.web.desk import Desk
+from elmpeg.web.downloads import picture
 from elmpeg.web.drawing.bay import BayScene, draw
 from elmpeg.web.forms import Form
 from elmpeg.web.outcome import Outcome
@@ -178,8 +179,7 @@ def book_photo(part_id: str, photo_id: str, desk: ReadDesk) -> Response:
     if all(p.id != photo_id for kept in desk.shop.book.versions(part_id) for p in kept.part.photos):
         raise MissingError("this part has no such photograph")
     small = desk.text("small") == "1"
-    headers = {"Cache-Control": "private, max-age=31536000, immutable"}
-    return Response(desk.shop.photos.read(photo_id, small), media_type=desk.shop.photos.type_of(photo_id, small), headers=headers)
+    return picture(desk.request, desk.shop.photos.read(photo_id, small), desk.shop.photos.type_of(photo_id, small))
 
 
 def _rows_of(part: BookPart) -> tuple[PointRow, ...]:

@@ -53,7 +53,7 @@ async def begin(request: Request) -> Response:
     await aside(shop.records.keep, record)
     shop.first.done = True
     address = request.client.host if request.client else "unknown"
-    return signed_in(request, await aside(shop.accounts.sign_in, typed["login"], typed["password"], address), "/")
+    return await signed_in(request, await aside(shop.accounts.sign_in, typed["login"], typed["password"], address), typed["login"], "/")
 
 
 @router.get("/welcome/{secret}", name="welcome")
@@ -74,4 +74,5 @@ async def choose(secret: str, request: Request) -> Response:
     except InputError as refused:
         return _page(request, "shop/welcome.html", {"password": password}, refused.errors, whose=shop.accounts.of_link(secret))
     address = request.client.host if request.client else "unknown"
-    return signed_in(request, await aside(shop.accounts.sign_in, whose.login, password, address), "/")
+    shop.hub.look_again(whose.id)
+    return await signed_in(request, await aside(shop.accounts.sign_in, whose.login, password, address), whose.login, "/")

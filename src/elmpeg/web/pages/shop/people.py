@@ -18,7 +18,8 @@ router = APIRouter()
 
 def page(desk: Desk, outcome: Outcome | None = None, linked: Person | None = None, secret: str = "") -> HTMLResponse:
     """Everybody, and a form for one more."""
-    link = f"{str(desk.request.base_url).rstrip('/')}{desk.shop.url('welcome', secret=secret)}" if secret else ""
+    # Of the shop's address where it has one: what a request calls this server is for whoever sent it to say.
+    link = f"{desk.shop.settings.address.rstrip('/')}{desk.shop.url('welcome', secret=secret)}" if secret else ""
     roles = {role.name: role.does for role in ROLES.values()}
     everybody = desk.shop.accounts.people()
     return desk.render(
@@ -66,6 +67,7 @@ def change(person_id: int, desk: LeadDesk) -> Response:
             changed = accounts.set_role(person_id, form.choice("role", tuple(ROLES)))
             return page(desk, Outcome(notice=f"{changed.name} is a {changed.role} now."))
         changed = accounts.switch(person_id, off=do == "off")
+        desk.shop.hub.look_again(person_id)
     except InputError as refused:
         return page(desk, Outcome(errors=refused.errors))
     words = "is switched off and signed out everywhere; what they did stays theirs" if changed.off else "can sign in again"

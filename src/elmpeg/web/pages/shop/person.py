@@ -63,7 +63,11 @@ def change_password(desk: PostedDesk) -> Response:
         desk.shop.accounts.change_password(desk.person, desk.text("old_password"), desk.text("new_password"), keep)
     except InputError as refused:
         return _page(desk, Outcome(errors=refused.errors))
-    return _page(desk, Outcome(notice="Your password is changed; your other browsers are signed out."))
+    desk.shop.hub.look_again(desk.person.id)
+    return _page(
+        desk,
+        Outcome(notice="Your password is changed; your other browsers are signed out, and your tokens and devices are no longer known."),
+    )
 
 
 @router.post("/me/tokens", name="make_token")

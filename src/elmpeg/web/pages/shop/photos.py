@@ -12,6 +12,7 @@ from elmpeg.core.build.survey import Photo
 from elmpeg.core.stages.reference import reference_edits
 from elmpeg.formats import photographs, picture_process
 from elmpeg.web.desk import Desk, now
+from elmpeg.web.downloads import picture
 from elmpeg.web.security import ReadDesk
 
 router = APIRouter()
@@ -44,6 +45,4 @@ def photo(build_id: str, photo_id: str, desk: ReadDesk) -> Response:
     if all(p.id != photo_id for p in build.photos):
         raise MissingError("this build has no such photograph")
     small = desk.text("small") == "1"
-    data = desk.shop.photos.read(photo_id, small)
-    headers = {"Cache-Control": "private, max-age=31536000, immutable", "Content-Disposition": "inline"}
-    return Response(data, media_type=desk.shop.photos.type_of(photo_id, small), headers=headers)
+    return picture(desk.request, desk.shop.photos.read(photo_id, small), desk.shop.photos.type_of(photo_id, small))

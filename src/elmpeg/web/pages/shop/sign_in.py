@@ -11,10 +11,15 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from elmpeg.core.base.errors import InputError
 from elmpeg.demo.seed import PASSWORD, PEOPLE
 from elmpeg.store.accounts import SIGNED_IN_FOR, TooManyTries
+from elmpeg.web.desk import Desk
 from elmpeg.web.security import COOKIE, SIGN_IN_COOKIE, PostedDesk, aside
 from elmpeg.web.shop import Shop
 
 router = APIRouter()
+KNOWN_COOKIE = "elmpeg_known"
+MOST_KNOWN = 8
+"""People whom a browser is known to have signed in, the newest; a tablet in a shop is everybody's."""
+KNOWN_FOR_S = 365 * 24 * 3600
 
 
 def _safe_next(wanted: str) -> str:
@@ -55,19 +60,27 @@ async def sign_in(request: Request) -> Response:
     shop: Shop = request.app.state.shop
     address = request.client.host if request.client else "unknown"
     try:
-        secret = await aside(shop.accounts.sign_in, login, password, address)
+        secret = await aside(shop.accounts.sign_in, login, password, address, _known(request))
     except InputError as refused:
         return _page(request, 429 if isinstance(refused, TooManyTries) else 422, login, refused.message, _safe_next(after))
-    response = signed_in(request, secret, _safe_next(after))
+    response = await signed_in(request, secret, login, _safe_next(after))
     response.delete_cookie(SIGN_IN_COOKIE, path="/sign-in")
     return response
 
 
-def signed_in(request: Request, secret: str, after: str) -> RedirectResponse:
-    """The way on for a browser that has just been signed in, with the cookie that says so."""
+def _known(request: Request) -> tuple[str, ...]:
+    """What this browser keeps of the people who signed in with it."""
+    return tuple(filter(None, request.cookies.get(KNOWN_COOKIE, "").split(".")))[:MOST_KNOWN]
+
+
+async def signed_in(request: Request, secret: str, login: str, after: str) -> RedirectResponse:
+    """The way on for a browser that has just been signed in, with the cookies that say so."""
     response = RedirectResponse(after, 303)
     secure = request.url.scheme == "https"
     response.set_cookie(COOKIE, secret, max_age=int(SIGNED_IN_FOR.total_seconds()), httponly=True, samesite="lax", secure=secure)
+    mine = await aside(request.app.state.shop.accounts.known_browser, login)
+    known = ".".join((mine, *(k for k in _known(request) if k != mine))[:MOST_KNOWN])
+    response.set_cookie(KNOWN_COOKIE, known, max_age=KNOWN_FOR_S, httponly=True, samesite="strict", secure=secure, path="/sign-in")
     return response
 
 
@@ -75,15 +88,19 @@ def signed_in(request: Request, secret: str, after: str) -> RedirectResponse:
 def sign_out_everywhere(desk: PostedDesk) -> Response:
     """Forget all of this person's browsers, this one among them."""
     desk.shop.accounts.sign_out_everywhere(desk.person)
-    response = RedirectResponse("/sign-in", 303)
-    response.delete_cookie(COOKIE)
-    return response
+    return _signed_out(desk)
 
 
 @router.post("/sign-out", name="sign_out")
 def sign_out(desk: PostedDesk) -> Response:
     """Forget this browser."""
     desk.shop.accounts.sign_out(desk.request.cookies.get(COOKIE, ""))
-    response = RedirectResponse("/sign-in", 303)
+    return _signed_out(desk)
+
+
+def _signed_out(desk: Desk) -> Response:
+    """The way out; the browser is asked to forget every answer that it kept."""
+    desk.shop.hub.look_again(desk.person.id)
+    response = RedirectResponse("/sign-in", 303, headers={"Clear-Site-Data": '"cache"'})
     response.delete_cookie(COOKIE)
     return response
