@@ -132,7 +132,7 @@ def _trace(photo: Path, marks: Path) -> int:
 
 
 def _backup(do: str, file: Path) -> int:
-    """Back the shop up, or restore it; 0 when it was done and opened again, 2 when it was refused."""
+    """Back the shop up, or restore it; 0 when it was done and opened again, 2 when it was refused, 3 when a build in it cannot be read."""
     from elmpeg.store.backup import back_up, require_elsewhere
     from elmpeg.store.folder_lock import FolderLock
     from elmpeg.store.restore import require_whole, restore
@@ -154,8 +154,12 @@ def _backup(do: str, file: Path) -> int:
     except (InputError, OSError) as refused:
         print(f"elmpeg: {refused}", file=sys.stderr)
         return 2
+    found = "opened and found whole" if not told.unreadable else f"opened; {len(told.unreadable)} not whole"
     done = "Restored from" if do == "restore" else "Backed up to"
-    print(f"{done} {file}: {told.builds} builds, {told.files} files, {told.size_bytes / 1e6:.1f} MB, opened and found whole.")
+    print(f"{done} {file}: {told.builds} builds, {told.files} files, {told.size_bytes / 1e6:.1f} MB, {found}.")
+    if told.unreadable:
+        print(f"elmpeg: cannot be read, and is in it as it is: {'; '.join(told.unreadable)}. Keep your older backups.", file=sys.stderr)
+        return 3
     return 0
 
 

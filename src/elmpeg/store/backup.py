@@ -19,8 +19,11 @@ from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
+from sqlalchemy import create_engine
+from sqlalchemy.orm import Session
+
 from elmpeg import __version__
-from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.store.whole_files import PIECE
 
 DATABASE = "elmpeg.db"
@@ -45,6 +48,8 @@ class Backup:
     builds: int
     size_bytes: int
     made: str
+    unreadable: tuple[str, ...] = ()
+    """The builds in it whose newest document is not what was written; they are in it as they are."""
 
 
 def back_up(data: Path, to: Path) -> Backup:
@@ -128,6 +133,9 @@ def daily(data: Path, today: str | None = None) -> Backup | None:
     if to.exists() or not (data / DATABASE).is_file():
         return None
     made = back_up(data, to)
+    if made.unreadable:
+        # Older ones may hold whole what this one does not.
+        return made
     # Those of days ahead were made before the clock was set back; they count for nothing here, else today's would go for them.
     for old in [p for p in kept(data) if p.name <= to.name][KEPT_DAILY:]:
         old.unlink(missing_ok=True)
@@ -169,17 +177,41 @@ def unpacked(path: Path, to: Path) -> Backup:
         if isinstance(refused, InputError):
             raise
         raise InputError("file", f"cannot be read as a backup: {path}") from None
-    return Backup(path, len(sums), _builds(to / DATABASE), path.stat().st_size, str(manifest.get("made", "")))
+    builds, unreadable = _builds(to / DATABASE)
+    return Backup(path, len(sums), builds, path.stat().st_size, str(manifest.get("made", "")), unreadable)
 
 
-def _builds(database: Path) -> int:
+def _builds(database: Path) -> tuple[int, tuple[str, ...]]:
+    """How many builds a database holds, and the names of those that cannot be opened as they stand."""
     try:
         with closing(sqlite3.connect(database)) as copy:
             if copy.execute("PRAGMA integrity_check").fetchone() != ("ok",):
                 raise InputError("file", "holds a database that is damaged")
-            return int(copy.execute("SELECT count(*) FROM build").fetchone()[0])
+            heads = copy.execute("SELECT id, name, head FROM build").fetchall()
+            columns = {row[1] for row in copy.execute("PRAGMA table_info(revision)")}
+        if not {"since", "version"} <= columns:
+            # Of a version that kept them otherwise; they are opened once it has been brought up to this one.
+            return len(heads), ()
+        return len(heads), _unreadable(database, heads)
     except sqlite3.Error:
         raise InputError("file", "holds no database of this application") from None
+
+
+def _unreadable(database: Path, heads: list[tuple[str, str, int]]) -> tuple[str, ...]:
+    from elmpeg.store.revisions import DamagedError, built
+
+    found = []
+    engine = create_engine(f"sqlite:///{database}")
+    try:
+        with Session(engine) as session:
+            for build_id, name, head in heads:
+                try:
+                    built(session, build_id, head)
+                except (DamagedError, MissingError):
+                    found.append(f"{name} (revision {head})")
+    finally:
+        engine.dispose()
+    return tuple(found)
 
 
 def _sum(path: Path) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from threading import Lock
@@ -22,7 +23,19 @@ from elmpeg.core.integrity.sound import require_sound
 from elmpeg.core.stages.mount.stack_edits import with_reserved, without_reservations
 from elmpeg.store.database import Database
 from elmpeg.store.merge import Clash
-from elmpeg.store.revisions import Author, Step, built, next_step, revision_of, revisions, step_of, whole, written
+from elmpeg.store.revisions import (
+    Author,
+    DamagedError,
+    Step,
+    built,
+    next_step,
+    readable,
+    revision_of,
+    revisions,
+    step_of,
+    whole,
+    written,
+)
 from elmpeg.store.stock import UseState, keep_reserved, mark, use_of
 from elmpeg.store.tables import Revision, StockUse, StoredBuild, TakenReading
 from elmpeg.store.together import together
@@ -136,6 +149,8 @@ class Builds:
     def __init__(self, database: Database) -> None:
         self._db = database
         self._cache: OrderedDict[tuple[str, int], Build] = OrderedDict()
+        self.damaged: set[tuple[str, int]] = set()
+        """Revisions that were asked for and could not be read."""
         self._lock = Lock()
         self._turns = Turns()
 
@@ -168,10 +183,14 @@ class Builds:
         now, saved = datetime.now(UTC), None
         with self._db.writing() as session:
             row = _row_of(session, build_id)
-            head = replace(self._head(session, build_id), where="in work")
-            free = without_reservations(head.build)
-            if where == "removed" and free != head.build:
-                saved = Saved(self._save(session, head, free, "change", author, "Gave back what was reserved, since the build was removed"))
+            if where == "removed":
+                # One that cannot be read is put away as it is.
+                with suppress(DamagedError):
+                    head = replace(self._head(session, build_id), where="in work")
+                    free = without_reservations(head.build)
+                    if free != head.build:
+                        words = "Gave back what was reserved, since the build was removed"
+                        saved = Saved(self._save(session, head, free, "change", author, words))
             row.archived = now if where == "archived" else None if where == "in work" else row.archived
             row.removed = now if where == "removed" else None
         if saved:
@@ -212,7 +231,11 @@ class Builds:
             if key in self._cache:
                 self._cache.move_to_end(key)
                 return self._cache[key]
-        build = built(session, build_id, number)
+        try:
+            build = built(session, build_id, number)
+        except DamagedError:
+            self.damaged.add(key)
+            raise
         self._remember(key, build)
         return build
 
@@ -361,6 +384,25 @@ class Builds:
         session.execute(_HEAD_MOVES, {"of": build.id, "head": number, "name": build.name})
         session.execute(_REVISION_IN, {**made, **written(session, head.build, head.number, build)})
         return Head(build, number)
+
+    def go_back_to_readable(self, build_id: str, author: Author) -> Saved:
+        """Make the newest revision that can be read the build's newest, where the newest cannot.
+
+        Raises InputError where the newest can be read, or none can; MissingError.
+        """
+        with self._db.writing() as session:
+            row = _row_of(session, build_id)
+            number = readable(session, build_id, row.head)
+            if number is None:
+                raise InputError("build", f"no revision of “{row.name}” can be read; bring it in again from a file or a backup")
+            if number == row.head:
+                raise InputError("build", f"“{row.name}” can be read; nothing was done")
+            build = self._document(session, build_id, number)
+            words = f"Went back to revision {number}: what was saved after it cannot be read any more"
+            made = revision_of(build, row.head + 1, "change", author, words) | {"before": number, "undo": 0, "redo": 0}
+            session.execute(_HEAD_MOVES, {"of": build_id, "head": row.head + 1, "name": build.name})
+            session.execute(_REVISION_IN, {**made, **whole(build)})
+            return self._kept(Saved(Head(build, row.head + 1)))
 
     def history(self, build_id: str, most: int = MOST_HISTORY, before: int = 0) -> tuple[Step, ...]:
         """A build's revisions, newest first; with ``before`` those older than that one."""

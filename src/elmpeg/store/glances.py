@@ -45,6 +45,8 @@ class Listed:
     person: str
     at: datetime
     glance: Glance | None
+    damaged: bool = False
+    """Whether what is kept of it cannot be read."""
 
 
 class Glances:

@@ -12,7 +12,7 @@ from typing import Any
 from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
-from elmpeg.core.base.errors import MissingError
+from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.roles import RoleName
 from elmpeg.formats import build_file
@@ -53,15 +53,40 @@ class Step:
     words: str
 
 
+class DamagedError(InputError):
+    """What is stored of a build is not what was written there."""
+
+    def __init__(self, build_id: str, number: int) -> None:
+        self.build_id, self.number = build_id, number
+        super().__init__(
+            "build", f"what is kept of “{build_id}” at revision {number} cannot be read: the disk holds other than was written"
+        )
+
+
 def built(session: Session, build_id: str, number: int) -> Build:
     """A revision's build. One that is stored whole is read once in a process: the same text is the same value, and what is
-    known of it stays known."""
+    known of it stays known. Raises MissingError, and DamagedError where the disk has changed it."""
     row = _stored(session, build_id, number)
-    return (
-        _read_whole(row.document, row.version, build_file.VERSION)
-        if row.since is None
-        else build_file.from_plain(_plain(session, build_id, number))
-    )
+    try:
+        return (
+            _read_whole(row.document, row.version, build_file.VERSION)
+            if row.since is None
+            else build_file.from_plain(_plain(session, build_id, number))
+        )
+    except (zlib.error, ValueError, LookupError, TypeError, AttributeError) as trouble:
+        # Whatever a changed byte makes of it on the way from the disk to a build.
+        raise DamagedError(build_id, number) from trouble
+
+
+def readable(session: Session, build_id: str, newest: int) -> int | None:
+    """The newest revision of a build, at or before one, that can be read; None where none can."""
+    for number in range(newest, 0, -1):
+        try:
+            built(session, build_id, number)
+        except (DamagedError, MissingError):
+            continue
+        return number
+    return None
 
 
 @lru_cache(maxsize=READ_WHOLE)

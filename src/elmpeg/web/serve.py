@@ -129,7 +129,9 @@ def _daily_backups(folder: Path) -> None:
     """One backup a day for as long as the server runs; what goes wrong is told and tried again an hour later."""
     while True:
         try:
-            backup.daily(folder)
+            made = backup.daily(folder)
+            if made is not None and made.unreadable:
+                print(f"elmpeg: in today's backup cannot be read: {'; '.join(made.unreadable)}. Older backups are kept.", file=sys.stderr)
         except (InputError, OSError) as trouble:
             print(f"elmpeg: today's backup was not made: {trouble}", file=sys.stderr)
         time.sleep(LOOK_AGAIN_S)

@@ -118,4 +118,6 @@ def put(build_id: str, desk: ChangeDesk) -> Response:
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=refused.errors))
     builds.put(build_id, where, desk.author)
+    if desk.text("from") == "builds":
+        return desk.go(desk.shop.url("builds"))
     return desk.go(desk.shop.url("about_build", build_id=build_id) if where == "in work" else desk.shop.url("builds"))

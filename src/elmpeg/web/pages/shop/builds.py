@@ -12,6 +12,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from elmpeg.core.advice import agreeing
 from elmpeg.core.advice.at_a_glance import glance
+from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
 from elmpeg.core.judging.checks import Check
 from elmpeg.core.judging.in_short import in_short
@@ -19,6 +20,7 @@ from elmpeg.core.scene.scene import pose_in
 from elmpeg.core.stages.place import option_edits
 from elmpeg.store.builds import PLACES, Conflict, Where
 from elmpeg.store.glances import Listed
+from elmpeg.store.revisions import DamagedError
 from elmpeg.web.answers import Act, answers, same_page
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
@@ -50,8 +52,14 @@ def _looked_at(desk: Desk, rows: tuple[Listed, ...]) -> list[Listed]:
     shop, until = desk.shop, time.monotonic() + WORKS_OUT_S
     found = []
     for row in rows:
-        if row.glance is None and time.monotonic() < until:
-            head = shop.builds.head(row.id)
+        if (row.id, row.number) in shop.builds.damaged:
+            found.append(replace(row, glance=None, damaged=True))
+        elif row.glance is None and time.monotonic() < until:
+            try:
+                head = shop.builds.head(row.id)
+            except DamagedError:
+                found.append(replace(row, damaged=True))
+                continue
             told = glance(head.build, partial(shop.evaluated, head))
             shop.glances.keep(head.number, told)
             found.append(replace(row, glance=told))
@@ -78,7 +86,7 @@ def page(desk: Desk, outcome: Outcome | None = None, incoming: Incoming | None =
         rows=rows[:CARDS],
         earlier=rows[CARDS:],
         find=desk.text("find").strip(),
-        waiting=any(r.glance is None for r in rows),
+        waiting=any(r.glance is None and not r.damaged for r in rows),
         where=where,
         others=others,
         standings=standings,
@@ -91,6 +99,16 @@ def page(desk: Desk, outcome: Outcome | None = None, incoming: Incoming | None =
 def show(desk: ReadDesk) -> Response:
     """All builds."""
     return page(desk)
+
+
+@router.post("/builds/{build_id}/readable", name="go_back_to_readable")
+def go_back_to_readable(build_id: str, desk: LeadDesk) -> Response:
+    """Go back to the newest revision that can be read, where the disk has changed what came after it."""
+    try:
+        saved = desk.shop.builds.go_back_to_readable(build_id, desk.author)
+    except InputError as refused:
+        return page(desk, Outcome(errors=refused.errors))
+    return page(desk, Outcome(notice=f"{saved.head.build.name} stands as it did after an earlier change; its history says which."))
 
 
 @router.get("/builds/{build_id}", name="build")
