@@ -95,19 +95,43 @@ class InLoop(httpx.BaseTransport):
     """Asks an application in the loop; the way there and back is gone once a request, not once for each piece of it."""
 
     def __init__(self, app: FastAPI) -> None:
-        self._inner = httpx.ASGITransport(app=app, client=("testclient", 50000))
+        self._app = app
 
     def handle_request(self, request: httpx.Request) -> httpx.Response:
-        """The answer, as it came."""
-        content = request.read()
+        """The answer, as it came. Raises what the application raises."""
+        content = [request.read()]
+        scope = {
+            "type": "http",
+            "asgi": {"version": "3.0"},
+            "http_version": "1.1",
+            "method": request.method,
+            "headers": [(name.lower(), value) for name, value in request.headers.raw],
+            "scheme": request.url.scheme,
+            "path": request.url.path,
+            "raw_path": request.url.raw_path.split(b"?")[0],
+            "query_string": request.url.query,
+            "server": (request.url.host, request.url.port),
+            "client": ("testclient", 50000),
+            "root_path": "",
+        }
+        begun: dict[str, Any] = {}
+        body: list[bytes] = []
 
-        async def answered() -> httpx.Response:
-            asked = httpx.Request(request.method, request.url, headers=request.headers, content=content)
-            answer = await self._inner.handle_async_request(asked)
-            raw = [piece async for piece in answer.stream]  # type: ignore[union-attr]
-            return httpx.Response(answer.status_code, headers=answer.headers, stream=httpx.ByteStream(b"".join(raw)))
+        async def receive() -> dict[str, Any]:
+            if content:
+                return {"type": "http.request", "body": content.pop(), "more_body": False}
+            # Nobody goes away before the answer is there.
+            await anyio.sleep_forever()
+            raise AssertionError
 
-        return loop().call(answered)
+        async def send(message: dict[str, Any]) -> None:
+            if message["type"] == "http.response.start":
+                begun.update(message)
+            else:
+                body.append(message.get("body", b""))
+
+        loop().call(self._app, scope, receive, send)
+        return httpx.Response(begun["status"], headers=begun["headers"], stream=httpx.ByteStream(b"".join(body)))
 
 
 _COMPILED: dict[Any, Any] = {}

@@ -151,6 +151,7 @@ class Builds:
         self._cache: OrderedDict[tuple[str, int], Build] = OrderedDict()
         self.damaged: set[tuple[str, int]] = set()
         """Revisions that were asked for and could not be read."""
+        self._undo: dict[str, tuple[int, UndoState]] = {}
         self._lock = Lock()
         self._turns = Turns()
 
@@ -206,6 +207,9 @@ class Builds:
         with self._lock:
             for key in [k for k in self._cache if k[0] in gone]:
                 self._cache.pop(key)
+            for build_id in gone:
+                self._undo.pop(build_id, None)
+            self.damaged -= {key for key in self.damaged if key[0] in gone}
         return len(gone)
 
     def head(self, build_id: str) -> Head:
@@ -415,8 +419,14 @@ class Builds:
             head = session.scalar(_HEAD, {"of": build_id})
             if head is None:
                 return UndoState(None, None)
+            known = self._undo.get(build_id)
+            if known is not None and known[0] == head:
+                return known[1]
             undo, redo = (next_step(session, build_id, head, kind) for kind in ("undo", "redo"))
-            return UndoState(undo.made if undo else None, redo.made if redo else None)
+        found = UndoState(undo.made if undo else None, redo.made if redo else None)
+        # What a revision links to never changes.
+        self._undo[build_id] = (head, found)
+        return found
 
 
 def _require_savable(head: Head, build: Build, author: Author, kind: str) -> None:

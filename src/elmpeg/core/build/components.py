@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from elmpeg.core.base.declared import Called, Within
+from elmpeg.core.base.declared import POSITIVE, Called, Within
 from elmpeg.core.base.pose import Pose
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -44,7 +44,7 @@ class Wheel:
 
     id: str
     centre_mm: Vec3
-    diameter_mm: float
-    width_mm: float
+    diameter_mm: Annotated[float, POSITIVE]
+    width_mm: Annotated[float, POSITIVE]
     on: str = ""
     kg: Annotated[float | None, WEIGHT, Called("mass")] = None

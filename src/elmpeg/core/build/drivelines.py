@@ -67,7 +67,7 @@ DEFAULT_SERIES = (
 class Shaft:
     """One shaft as it is to be made: its tube, its joints' size, what it bolts to, and how far its slip goes from ride height."""
 
-    od_mm: float
+    od_mm: Annotated[float, NOT_NEGATIVE]
     wall_mm: Annotated[float, POSITIVE]
     material: TubeMaterial = "steel"
     series: str = ""

@@ -45,8 +45,8 @@ class Layer:
     mm: Annotated[float, POSITIVE]
     side: Side
     material: Material = "steel"
-    edge_mm: float | None = None
-    wall_mm: float | None = None
+    edge_mm: Annotated[float | None, NOT_NEGATIVE] = None
+    wall_mm: Annotated[float | None, NOT_NEGATIVE] = None
     plus_mm: Annotated[float, NOT_NEGATIVE] = 0.2
     minus_mm: Annotated[float, NOT_NEGATIVE] = 0.2
 
@@ -62,12 +62,12 @@ class Fastener:
 
     thread: str
     head: HeadKind = "hex"
-    length_mm: float | None = None
-    head_washer_mm: float = 0.0
-    nut_washer_mm: float = 0.0
+    length_mm: Annotated[float | None, NOT_NEGATIVE] = None
+    head_washer_mm: Annotated[float, NOT_NEGATIVE] = 0.0
+    nut_washer_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     end: BoltEnd = "nut"
-    nut_mm: float | None = None
-    thread_depth_mm: float | None = None
+    nut_mm: Annotated[float | None, NOT_NEGATIVE] = None
+    thread_depth_mm: Annotated[float | None, NOT_NEGATIVE] = None
     parent: Parent = "steel"
     blind: bool = False
     grade: str = ""
@@ -81,10 +81,10 @@ class Fastener:
 class Around:
     """What stands near the bolt: from its axis to the nearest thing beside the head and the nut, and free length in line."""
 
-    head_wall_mm: float | None = None
-    nut_wall_mm: float | None = None
-    head_room_mm: float | None = None
-    nut_room_mm: float | None = None
+    head_wall_mm: Annotated[float | None, NOT_NEGATIVE] = None
+    nut_wall_mm: Annotated[float | None, NOT_NEGATIVE] = None
+    head_room_mm: Annotated[float | None, NOT_NEGATIVE] = None
+    nut_room_mm: Annotated[float | None, NOT_NEGATIVE] = None
 
 
 @record
@@ -92,21 +92,21 @@ class Bush:
     """A rubber bush in the gap: height free and under load, and what its maker allows."""
 
     name: str
-    free_mm: float
+    free_mm: Annotated[float, NOT_NEGATIVE]
     loaded_mm: Annotated[float, POSITIVE]
-    width_mm: float
-    most_squash_mm: float
-    most_shear_mm: float
+    width_mm: Annotated[float, NOT_NEGATIVE]
+    most_squash_mm: Annotated[float, NOT_NEGATIVE]
+    most_shear_mm: Annotated[float, NOT_NEGATIVE]
 
 
 @record
 class Boxed:
     """The boxed rail a bolt goes through on the seat's side; ``sleeve_mm`` is the length of the sleeve in it, None for none."""
 
-    depth_mm: float
-    wall_mm: float
-    sleeve_mm: float | None = None
-    sleeve_wide_mm: float = 0.0
+    depth_mm: Annotated[float, NOT_NEGATIVE]
+    wall_mm: Annotated[float, NOT_NEGATIVE]
+    sleeve_mm: Annotated[float | None, NOT_NEGATIVE] = None
+    sleeve_wide_mm: Annotated[float, NOT_NEGATIVE] = 0.0
 
 
 @record

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import field
 from typing import Annotated
 
-from elmpeg.core.base.declared import POSITIVE, In, Within
+from elmpeg.core.base.declared import NOT_NEGATIVE, POSITIVE, In, Within
 from elmpeg.core.base.record import record
 from elmpeg.core.base.verdicts import LEAST_SURE, MOST_SURE, SURE
 from elmpeg.core.methods.driveline.joint_limits import JointLimits, School
@@ -21,6 +21,6 @@ class Limits:
     school: School = "three_degree"
     joints: JointLimits = field(default_factory=JointLimits)
     mount_tilt_deg: Annotated[float, POSITIVE] = 1.0
-    square_mm: float = 3.0
-    mirror_mm: float = 3.0
+    square_mm: Annotated[float, NOT_NEGATIVE] = 3.0
+    mirror_mm: Annotated[float, NOT_NEGATIVE] = 3.0
     sure: Annotated[float, In("ratio"), Within(LEAST_SURE, MOST_SURE)] = SURE

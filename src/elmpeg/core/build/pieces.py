@@ -204,7 +204,7 @@ class TurnedStep:
     outside_mm: Annotated[float, POSITIVE]
     fit: str = ""
     thread: str = ""
-    chamfer_mm: float = 0.0
+    chamfer_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     keyway: str = ""
     """Width x depth x length of a keyway in it; empty for none."""
 
@@ -218,7 +218,7 @@ class TurnedBore:
     deep_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     fit: str = ""
     thread: str = ""
-    chamfer_mm: float = 0.0
+    chamfer_mm: Annotated[float, NOT_NEGATIVE] = 0.0
 
 
 @record
@@ -244,12 +244,12 @@ class Between:
     reach_sd_mm: Annotated[float, NOT_NEGATIVE]
     needs_mm: Annotated[float, NOT_NEGATIVE]
     chain: str = ""
-    dowel_mm: float = 0.0
+    dowel_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     dowel_long_mm: Annotated[float, NOT_NEGATIVE] = 0.0
-    dowel_deep_mm: float = 0.0
-    dowel_least_mm: float = 0.0
+    dowel_deep_mm: Annotated[float, NOT_NEGATIVE] = 0.0
+    dowel_least_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     thread: str = ""
-    bolt_long_mm: float = 0.0
+    bolt_long_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     engaged_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     turned_by: Annotated[str, SignedBy("felt to turn freely", covers=("turned_at",))] = ""
     turned_at: str = ""

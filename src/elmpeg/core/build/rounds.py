@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from elmpeg.core.base.declared import Called, Frozen, In, SignedBy
+from elmpeg.core.base.declared import NOT_NEGATIVE, Called, Frozen, In, SignedBy
 from elmpeg.core.base.quantities import Unit
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -43,7 +43,7 @@ class PredictedPoint:
     name: str
     component: str
     xyz_mm: Vec3
-    sd_mm: float
+    sd_mm: Annotated[float, NOT_NEGATIVE]
 
 
 @record
@@ -65,7 +65,7 @@ class MeasuredPoint:
     point: str
     text: str
     xyz_mm: Vec3
-    sd_mm: float
+    sd_mm: Annotated[float, NOT_NEGATIVE]
     person: Annotated[str, SignedBy("measured", for_others=True)]
     taken_at: str
     axes: str = "xyz"

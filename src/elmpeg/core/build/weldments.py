@@ -30,7 +30,7 @@ class Seam:
     joins: tuple[str, ...] = ()
     thick_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     """Of the thinner of the two it joins; 0 where nobody said."""
-    room_mm: float = 0.0
+    room_mm: Annotated[float, NOT_NEGATIVE] = 0.0
     """From the seam to the nearest thing that stands in the torch's way; 0 where nobody looked."""
 
 

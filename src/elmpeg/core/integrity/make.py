@@ -82,6 +82,9 @@ def made_things_problems(build: Build) -> Iterator[tuple[str, str]]:
         for k, bolt in enumerate(stand.bolts):
             if any(v and v < LEAST_MM for v in (bolt.tool_mm, bolt.tool_long_mm)):
                 yield f"stands.{i}.bolts.{k}.tool_mm", f"must be 0 for no tool, or at least {LEAST_MM:g} mm"
+        for k, joint in enumerate(stand.joints):
+            if not joint.tabs:
+                yield f"stands.{i}.joints.{k}.tabs", "has none; a joint has one at least"
         if len(stand.parts) > MOST_PLATES:
             yield f"stands.{i}", f"has at most {MOST_PLATES} plates"
     for i, weldment in enumerate(build.weldments):

@@ -22,6 +22,8 @@ class FlatSheet:
 
     def __init__(self, show: Show, reach: list[tuple[float, float, float]], size_px: Pixel = SHEET_PX) -> None:
         self.show = show
+        # What has nothing in it yet is an empty sheet.
+        reach = reach or [(0.0, 0.0, 0.0)]
         left, right = min(x - r for x, _, r in reach), max(x + r for x, _, r in reach)
         low, high = min(y - r for _, y, r in reach), max(y + r for _, y, r in reach)
         middle_x, middle_y = (left + right) / 2, (low + high) / 2

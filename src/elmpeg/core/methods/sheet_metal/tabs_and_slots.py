@@ -58,6 +58,8 @@ def ways_in(tabs: tuple[Opening, ...], slots: tuple[Opening, ...]) -> tuple[WayI
     two axes the worse counts. Exact, by a search that drops what is already worse than the best. Raises InputError for
     more tabs than slots, or more than eight tabs.
     """
+    if not tabs:
+        raise InputError("tabs", "has none; what goes in has one at least")
     if len(tabs) > len(slots):
         raise InputError("slots", f"are {len(slots)} for {len(tabs)} tabs; every tab needs a slot of its own")
     if len(tabs) > MOST_TABS:

@@ -87,6 +87,8 @@ def turned_shape(piece: Piece) -> TurnedShape:
         if bore.thread and bore.bore_mm > thread(bore.thread, "bores").d_mm:
             raise InputError("bores", f"have one of {bore.bore_mm:g} mm, too large for {bore.thread}")
     zones = _zones(body, long)
+    if not zones:
+        raise InputError("steps", "have no length; every step is longer than 0 mm")
     thinnest = min((z for z in zones if z.bore_mm), key=lambda z: z.wall_mm, default=zones[0])
     if thinnest.wall_mm <= 0:
         raise InputError(

@@ -46,7 +46,7 @@ def shown(desk: Desk, scene: Scene, piece: Piece, state: PieceState, part: str) 
     found: dict[str, Any] = {
         "tube": tube, "body": body, "legs_text": legs_text(body, show), "bends_lines": bends_lines(body, show),
         "cross_text": cross_text(body, show), "further_text": further_text, "sections": SECTIONS.items(), "cuts": [(c, CUT_WORDS[c]) for c in CUTS],
-        "bore_mm": inside_mm(body),
+        "bore_mm": inside_mm(body), "wraps": [], "slides": [],
     }  # fmt: skip
     if tube is not None:
         found["tube_drawing"] = tube_drawing(body, tube, show, piece.name)

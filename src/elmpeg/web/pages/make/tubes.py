@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import get_args
+from typing import Any, get_args
 
 from fastapi import APIRouter
 from fastapi.responses import Response
 
+from elmpeg.core.base.declared import called
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import cleaned_name, new_id
 from elmpeg.core.build.pieces import Piece, Section, TubeBody, TurnedAs, TurnedBody, TurnedStep
+from elmpeg.core.integrity.ranges import out_of_range, require_in_range
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.make.structure_members import with_sleeves
@@ -114,6 +116,7 @@ def keep_tube(act: Act) -> Outcome:
     made = _noted(act, replace(piece, tube=body, thick_mm=body.wall_mm or body.across_mm))
     form.require()
     if not old.member:
+        require_in_range("tube", body)
         tube_shape(made)
     return act.change(f"Changed the piece {made.name}", lambda b: piece_edits.with_piece(b, made))
 
@@ -135,8 +138,18 @@ def keep_turned(act: Act) -> Outcome:
     widest = max((s.outside_mm for s in body.steps), default=piece.thick_mm)
     made = _noted(act, replace(piece, turned=body, thick_mm=widest))
     form.require()
+    _require_lines("steps", body.steps)
+    _require_lines("bores", body.bores)
     turned_shape(made)
     return act.change(f"Changed the piece {made.name}", lambda b: piece_edits.with_piece(b, made))
+
+
+def _require_lines(field: str, rows: tuple[Any, ...]) -> None:
+    """Raise InputError for the first line of a field that says what no part can be."""
+    for k, row in enumerate(rows, 1):
+        cls: Any = type(row)
+        for where, said in out_of_range("", row):
+            raise InputError(field, f"line {k}: {called(cls, where.strip('.'))} {said}")
 
 
 def _noted(act: Act, piece: Piece) -> Piece:

@@ -34,6 +34,8 @@ class KeptRow:
     title: str
     answer: str
     stale: int
+    known: bool = True
+    """Whether this version has its kind of calculation; else it is kept, and cannot be opened here."""
 
 
 def page(desk: Desk, at: Around, outcome: Outcome | None = None) -> HTMLResponse:
@@ -63,7 +65,7 @@ def page(desk: Desk, at: Around, outcome: Outcome | None = None) -> HTMLResponse
 def _row(desk: Desk, at: Around, reckoning: Reckoning) -> KeptRow:
     calculator: Calculator | None = CALCULATORS.get(reckoning.calculator)
     if calculator is None:
-        return KeptRow(reckoning, f"a kind not known here: {reckoning.calculator}", "", 0)
+        return KeptRow(reckoning, "", f"of a kind not known here: “{reckoning.calculator}”", 0, known=False)
     sheet = from_kept(reckoning, 0, at.tools, at.place)
     done = sheet.reckoned()
     told = done.main
