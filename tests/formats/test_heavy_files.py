@@ -3,6 +3,7 @@
 import io
 import time
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from unittest import mock
 
@@ -85,6 +86,13 @@ class Pictures(unittest.TestCase):
             process._process.wait()
             with self.assertRaisesRegex(InputError, "more memory than there is"):
                 process.cleaned(picture())
+            self.assertEqual(process.cleaned(picture()).width_px, 60)
+
+    def test_many_pictures_together_keep_nobody_waiting_for_all_of_them(self):
+        with picture_process.PictureProcess() as process:
+            self.assertEqual(process.cleaned(picture()).width_px, 60)
+            with ThreadPoolExecutor(1) as other:
+                self.assertEqual(other.submit(picture_process.cleaned, picture()).result(30).width_px, 60)
             self.assertEqual(process.cleaned(picture()).width_px, 60)
 
     def test_what_takes_more_memory_than_is_allowed_is_refused(self):

@@ -8,6 +8,8 @@ import unittest
 import xml.etree.ElementTree as ET
 import zipfile
 from dataclasses import replace
+from hashlib import sha256
+from unittest import mock
 
 import ezdxf
 from ezdxf import units
@@ -188,6 +190,46 @@ class CarriedBuilds(unittest.TestCase):
     def test_whole(self):
         back = build_zip.read(self.zip)
         self.assertEqual((back.build, back.pictures[0].data), (self.build, self.kept.data))
+
+    def test_a_picture_with_notes_in_it_is_cleaned_as_any_other_is(self):
+        """However the note is in it: the build then speaks of the picture as it is kept, wherever it names it."""
+        notes = Image.Exif()
+        notes[0x010F] = "a camera"
+        noted = {
+            "jpg": picture("JPEG", exif=notes),
+            "png": self.kept.data + b"a camera",
+            "webp": picture("WEBP", exif=notes.tobytes()),
+        }
+        for ending, data in noted.items():
+            with self.subTest(ending):
+                old = f"{sha256(data).hexdigest()[:24]}.{ending}"
+                point = replace(
+                    self.build.points[0], readings=(replace(next(p.readings[0] for p in CAIRN.points if p.readings), photo=old),)
+                )
+                build = replace(self.build, photos=(replace(self.build.photos[0], id=old),), points=(point, *self.build.points[1:]))
+                back = build_zip.read(build_zip.written(build, {old: data}.__getitem__, {}.__getitem__))
+                new = back.pictures[0]
+                self.assertNotIn(b"a camera", new.data)
+                self.assertNotEqual(new.id, old)
+                self.assertEqual([(p.id, p.size_bytes) for p in back.build.photos], [(new.id, len(new.data))])
+                self.assertEqual(back.build.points[0].readings[0].photo, new.id)
+
+    def test_what_was_kept_always_comes_back(self):
+        """A picture that grows when it is written anew is written less fine, so that it is never larger than what is taken."""
+        noise = Image.effect_noise((700, 500), 120).convert("RGB")
+        for kind in ("JPEG", "PNG", "WEBP"):
+            out = io.BytesIO()
+            noise.save(out, kind, **({"quality": 30} if kind != "PNG" else {}))
+            most = len(out.getvalue()) + 20_000 if kind != "PNG" else 1_000_000
+            with self.subTest(kind), mock.patch.object(photographs, "LARGEST_BYTES", most):
+                kept = photographs.cleaned(out.getvalue()) if kind != "PNG" else photographs.cleaned(picture("PNG", size=(300, 300)))
+                self.assertLessEqual(len(kept.data), most)
+                self.assertTrue(photographs.only_picture(kept.data))
+                self.assertEqual(photographs.kept_before(kept.id, kept.data).id, kept.id)
+        kept = photographs.cleaned(picture("JPEG"))
+        with mock.patch.object(photographs, "LARGEST_BYTES", 100):
+            # Of an earlier version, which kept larger ones than it took.
+            self.assertEqual(photographs.kept_before(kept.id, kept.data).id, kept.id)
 
     def test_never_part_of_it(self):
         other = photographs.cleaned(picture("PNG", size=(20, 20))).data

@@ -12,6 +12,7 @@ from unittest import mock
 import httpx2 as httpx
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.turns import Turn, Turns
 from elmpeg.core.build.survey import Reading
 from elmpeg.core.stages.measure import point_readings
 from elmpeg.demo import bookworm, cairn
@@ -19,7 +20,6 @@ from elmpeg.store import builds as builds_store
 from elmpeg.store.builds import Builds
 from elmpeg.store.database import Database
 from elmpeg.store.revisions import Author
-from elmpeg.store.turns import Turn, Turns
 from tests.shop import TestShop
 
 WIL = Author(None, "Wil Adeyemi")

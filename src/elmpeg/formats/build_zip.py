@@ -6,11 +6,12 @@ import io
 import zipfile
 import zlib
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from lzma import LZMAError
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.build.document import Build
+from elmpeg.core.build.survey import Photo
 from elmpeg.formats import build_file, mesh_reading, photographs
 from elmpeg.formats.mesh_names import MESH_NAME, mesh_id, meshes_of
 from elmpeg.formats.photographs import Picture
@@ -52,8 +53,14 @@ def read(data: bytes) -> Carried:
                 raise InputError("file", f"unpacks to more than {LARGEST_BYTES / 1e6:g} MB")
             if sizes.get(BUILD, 0) > build_file.LARGEST_BYTES or BUILD not in sizes:
                 raise InputError("file", f"has no “{BUILD}”, or one too large to be a build")
-            build = build_file.read(file.read(BUILD))
+            told = file.read(BUILD)
+            build = build_file.read(told)
             pictures = _pictures(file, sizes, build)
+            for photo, picture in zip(build.photos, pictures, strict=True):
+                # One that had to be cleaned first is another file now; the build speaks of that one.
+                told = told.replace(photo.id.encode(), picture.id.encode())
+            build = build_file.read(told)
+            build = replace(build, photos=tuple(_as_kept(p, k) for p, k in zip(build.photos, pictures, strict=True)))
             meshes = tuple((name, _mesh(file, sizes, name)) for name in meshes_of(build))
     except (zipfile.BadZipFile, zlib.error, LZMAError, RuntimeError, NotImplementedError, EOFError, OSError):
         raise InputError("file", "is not a readable zip; it may be cut short or locked") from None
@@ -69,10 +76,15 @@ def _pictures(file: zipfile.ZipFile, sizes: dict[str, int], build: Build) -> tup
             name = f"{FOLDER}{photo.id}"
             if name not in sizes:
                 raise InputError("file", f"lacks the photograph “{photo.name}” ({name})")
-            if sizes[name] > photographs.LARGEST_BYTES:
+            if sizes[name] > photographs.LARGEST_KEPT_BYTES:
                 raise InputError("file", f"has a photograph of {sizes[name] / 1e6:.0f} MB, “{photo.name}”")
             pictures.append(process.kept_before(photo.id, file.read(name), "file"))
     return tuple(pictures)
+
+
+def _as_kept(photo: Photo, picture: Picture) -> Photo:
+    """What a build says of a photograph, with its sizes as it is kept."""
+    return replace(photo, width_px=picture.width_px, height_px=picture.height_px, size_bytes=len(picture.data))
 
 
 def _mesh(file: zipfile.ZipFile, sizes: dict[str, int], name: str) -> bytes:

@@ -1,6 +1,7 @@
 """Pictures unpacked in a process of their own: a small file may hold a picture that takes all the memory there is.
 
-One process at a time, with a bound on its memory; what goes beyond it is refused in words, and the server stands.
+One picture at a time, in the order in which they came, with a bound on its memory; what goes beyond it is refused in words, and
+the server stands.
 """
 
 from __future__ import annotations
@@ -15,33 +16,27 @@ from types import TracebackType
 from typing import IO
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.turns import Turn
 from elmpeg.formats import photographs
 from elmpeg.formats.photographs import Picture
 
 MEMORY_BYTES = 400_000_000
 LONGEST_S = 60.0
-_ONE_AT_A_TIME = threading.Lock()
+_ONE_AT_A_TIME = Turn()
+"""A picture's turn, not that of all that come together: another's small one waits for one of them at most."""
 _LENGTH = struct.Struct(">Q")
 TOO_MUCH = "takes more memory than there is for one picture; make it smaller"
 
 
 class PictureProcess:
-    """The process, for as many pictures as are brought in together; others who bring some in wait their turn."""
+    """The process, for as many pictures as are brought in together."""
 
     def __enter__(self) -> PictureProcess:
-        _ONE_AT_A_TIME.acquire()
-        try:
-            self._start()
-        except BaseException:
-            _ONE_AT_A_TIME.release()
-            raise
+        self._start()
         return self
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
-        try:
-            self._stop()
-        finally:
-            _ONE_AT_A_TIME.release()
+        self._stop()
 
     def cleaned(self, data: bytes, field: str = "photo") -> Picture:
         """As ``photographs.cleaned``."""
@@ -60,7 +55,13 @@ class PictureProcess:
         self._process.communicate()
 
     def _asked(self, job: dict[str, str], data: bytes) -> Picture:
-        photographs.require_size(data, job["field"])
+        photographs.require_size(
+            data, job["field"], photographs.LARGEST_KEPT_BYTES if job["do"] == "kept_before" else photographs.LARGEST_BYTES
+        )
+        with _ONE_AT_A_TIME:
+            return self._answered(job, data)
+
+    def _answered(self, job: dict[str, str], data: bytes) -> Picture:
         assert self._process.stdin is not None
         assert self._process.stdout is not None
         watch = threading.Timer(LONGEST_S, self._process.kill)

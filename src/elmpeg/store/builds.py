@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 from elmpeg.core.advice.agreeing import unnamed
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.naming import new_id
+from elmpeg.core.base.turns import Turns
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.roles import ROLES
 from elmpeg.core.integrity.permitted import Doer, refusals
@@ -39,7 +40,6 @@ from elmpeg.store.revisions import (
 from elmpeg.store.stock import UseState, keep_reserved, mark, use_of
 from elmpeg.store.tables import Revision, StockUse, StoredBuild, TakenReading
 from elmpeg.store.together import together
-from elmpeg.store.turns import Turns
 
 CACHED_BUILDS = 128
 MOST_HISTORY = 200

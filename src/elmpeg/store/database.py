@@ -20,9 +20,9 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError
+from elmpeg.core.base.turns import Turn
 from elmpeg.store.backup import DAILY, write_snapshot
 from elmpeg.store.troubles import disk_troubles
-from elmpeg.store.turns import Turn
 
 BUSY_MS = 30_000
 """How long a writer waits for one of another program before it gives up; writers of this one queue for as long as it takes."""

@@ -15,6 +15,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from elmpeg import __version__
 from elmpeg.core.base.errors import MissingError
+from elmpeg.core.base.turns import Turns
 from elmpeg.core.build.document import Build
 from elmpeg.core.build.signers import signed_here
 from elmpeg.core.build.underlays import Underlay
@@ -35,7 +36,6 @@ from elmpeg.store.photos import Photos
 from elmpeg.store.presence import Presence
 from elmpeg.store.shop_record import ShopRecords
 from elmpeg.store.stock import Shelf
-from elmpeg.store.turns import Turns
 from elmpeg.web.check_rows import KeptRows
 from elmpeg.web.first_start import FirstStart
 from elmpeg.web.form_tags import PlainForms

@@ -1,1 +1,1 @@
-"""What everything stands on: refusals, records, names, vectors, positions, quantities, verdicts, kept answers."""
+"""What everything stands on: refusals, records, names, vectors, positions, quantities, verdicts, kept answers, turns."""
