@@ -125,7 +125,10 @@ SWAP = """async (path) => {
   for (const menu of document.querySelectorAll('details.menu[open]')) menu.open = false;
   history.replaceState(history.state, '', path);
   document.getElementById('shell').innerHTML = '';
+  // What is pressed before it has settled is not heard yet.
+  const settled = new Promise((done) => document.addEventListener('htmx:afterSettle', done, { once: true }));
   await htmx.ajax('GET', path, { source: document.body, target: '#shell', swap: 'outerHTML' });
+  await Promise.race([settled, new Promise((done) => setTimeout(done, 1000))]);
   return Boolean(document.querySelector('#shell main'));
 }"""
 

@@ -353,7 +353,7 @@ class Devices(Survey):
         for path in ("/api/v1/builds", "/api/v1/calc/measure"):
             self.assertEqual(self.send(token, {}, path).status_code, 401)
         self.assertEqual(self.send("dev_wrong", {"value": 1.0, "unit": "mm"}).status_code, 401)
-        self.assertEqual(self.shop.anybody().get("/stream").status_code, 303)
+        self.assertEqual(self.shop.anybody().get("/stream").status_code, 204)
         page = plain(self.teo.get("/me").text)
         self.assertIn("my caliper reads as caliper, heard", page)
         device = self.shop.shop.devices.held_by(self.shop.shop.accounts.people()[1].id)

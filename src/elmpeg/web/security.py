@@ -44,6 +44,7 @@ LARGEST_MESH = 62_000_000
 MESH_FILE = "/shapes/file"
 NEW_BUILD, FILE_OF_BUILD = "/builds", "/file"
 DEVICES = "/api/v1/readings"
+STREAM = "/stream"
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; "
     "form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'; worker-src 'self'"
@@ -104,6 +105,9 @@ def _identified(request: Request, shop: Shop) -> Response | None:
     if api:
         said = [{"field": "authorization", "message": "needs a signed-in session or a bearer token; a person makes one on their own page"}]
         return JSONResponse({"errors": said}, 401, headers={"WWW-Authenticate": "Bearer"})
+    if request.url.path == STREAM:
+        # A browser asks again and again for a stream that ended, and shows nobody where it is sent instead; this tells it to leave it.
+        return Response(status_code=204)
     where = f"/sign-in?next={quote(_looked_at(request), safe='/')}"
     if request.headers.get("HX-Request") == "true":
         return Response(status_code=401, headers={"HX-Redirect": f"{where}&left=1"})
