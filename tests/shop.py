@@ -9,6 +9,7 @@ import re
 import sqlite3
 import tempfile
 import threading
+import unittest
 from collections.abc import Callable
 from contextlib import closing
 from functools import cache
@@ -193,6 +194,17 @@ class TestShop:
         client = self.anybody()
         client.cookies.set(COOKIE, secret)
         return Browser(client, self.shop.accounts.session(secret).csrf)
+
+
+class ShopCase(unittest.TestCase):
+    """Tests of a shop of their own, by a lead in a browser and at its builds, of which most look at the demo's fullest."""
+
+    def setUp(self) -> None:
+        self.shop = TestShop()
+        self.addCleanup(self.shop.close)
+        self.builds = self.shop.shop.builds
+        self.orla = self.shop.browser("orla")
+        self.start = self.builds.head("cairn-2").build
 
 
 class Browser:

@@ -65,6 +65,8 @@ class GoesOn(unittest.TestCase):
         unknown = [c for c in found.checks if c.code.startswith("piece.lamp-plate")]
         self.assertEqual([c.verdict for c in unknown], ["unknown"])
         self.assertGreater(len(found.checks), 100)
+        again = {c.code: c.verdict for c in evaluate(build, "low").checks}
+        self.assertEqual(again["piece.lamp-plate.print"], "fails", "what went wrong once is worked out again")
 
 
 if __name__ == "__main__":

@@ -12,7 +12,7 @@ from elmpeg.core.integrity.sound import require_sound
 from elmpeg.formats import build_file
 from elmpeg.store.revisions import Author
 from tests.browser.every_page import pages
-from tests.shop import TestShop
+from tests.shop import ShopCase
 from tests.web.test_every_form import Page
 
 SAMPLE = 150
@@ -48,14 +48,7 @@ def changed(value, path, other):
     return replace(value, **{step: changed(getattr(value, step), rest, other)})
 
 
-class Mutated(unittest.TestCase):
-    def setUp(self):
-        self.shop = TestShop()
-        self.addCleanup(self.shop.close)
-        self.builds = self.shop.shop.builds
-        self.orla = self.shop.browser("orla")
-        self.start = self.builds.head("cairn-2").build
-
+class Mutated(ShopCase):
     def accepted(self, path, other):
         """The build with that change as a file would bring it in; None where it is refused, with its place said."""
         try:
@@ -119,11 +112,11 @@ class Mutated(unittest.TestCase):
         form = next(fields for where, fields in Page(self.orla.get(path).text).forms if where.endswith("/piece/turned"))
         form = {k: v for k, v in form.items() if k != "csrf"}
         for field, typed, words in (
-            ("steps", "0; 25", "line 1: long must be above 0 mm"),
-            ("steps", "20; 25\n-5; 12", "line 2: long must be above 0 mm"),
-            ("steps", "20; -25", "line 1: outside must be above 0 mm"),
+            ("steps", "0; 25", "line 1: length must be above 0 mm"),
+            ("steps", "20; 25\n-5; 12", "line 2: length must be above 0 mm"),
+            ("steps", "20; -25", "line 1: diameter must be above 0 mm"),
             ("steps", "20; 25; h6; M10; -3", "line 1: chamfer must be at least 0 mm"),
-            ("bores", "left; -5", "line 1: bore must be above 0 mm"),
+            ("bores", "left; -5", "line 1: diameter must be above 0 mm"),
             ("bores", "left; 10; 5; H7; ; -3", "line 1: chamfer must be at least 0 mm"),
         ):
             with self.subTest(field, typed=typed):

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from elmpeg.store.tables import SignedIn
 from elmpeg.web.streams import Hub
 from tests.browser.every_page import pages
-from tests.shop import TestShop
+from tests.shop import ShopCase
 
 FILES = (
     "/shelf.csv",
@@ -22,12 +22,7 @@ FILES = (
 )
 
 
-class SignedOut(unittest.TestCase):
-    def setUp(self):
-        self.shop = TestShop()
-        self.addCleanup(self.shop.close)
-        self.orla = self.shop.browser("orla")
-
+class SignedOut(ShopCase):
     def pictures(self):
         """The addresses of the demo's photograph, and of what is drawn of it."""
         build = self.shop.shop.builds.head("cairn-2").build

@@ -9,22 +9,14 @@ from elmpeg.core.build.document import ENTITIES
 from elmpeg.core.build.thing_edits import without_thing
 from elmpeg.store.revisions import Author
 from tests.browser.every_page import pages
-from tests.shop import TestShop
+from tests.shop import ShopCase
 from tests.web.test_every_form import Page
 
 LEAD = Author(2, "Sunniva Brekke", "lead")
 FIGURE = re.compile(r"[−\-\d. ]*")
 
 
-class TakenOut(unittest.TestCase):
-    def setUp(self):
-        self.shop = TestShop()
-        self.addCleanup(self.shop.close)
-        self.builds = self.shop.shop.builds
-        # A lead, so that what is refused is refused for what is gone alone.
-        self.orla = self.shop.browser("orla")
-        self.start = self.builds.head("cairn-2").build
-
+class TakenOut(ShopCase):
     def take_out(self, of, thing):
         """Whether a lead could take it out, with what hangs on it."""
         number = self.builds.head("cairn-2").number

@@ -27,6 +27,7 @@ from elmpeg.store.glances import Glances
 from elmpeg.store.meshes import Meshes
 from elmpeg.store.notebook import Notebook
 from elmpeg.store.photos import Photos
+from elmpeg.store.revisions import DamagedError
 from elmpeg.store.shop_record import ShopRecords
 from elmpeg.store.stock import Shelf
 from elmpeg.store.troubles import in_words
@@ -157,7 +158,8 @@ def _explain_errors(app: FastAPI) -> None:
     def impossible(request: Request, error: InputError) -> Response:
         if request.url.path.startswith(API):
             return JSONResponse({"errors": [{"field": e.field, "message": e.message} for e in error.errors]}, 422)
-        return said(request, 422, error.errors[0].field, str(error))
+        words = f"{error.message[0].upper()}{error.message[1:]}." if isinstance(error, DamagedError) else str(error)
+        return said(request, 422, error.errors[0].field, words)
 
     @app.exception_handler(RequestValidationError)
     def malformed(request: Request, error: RequestValidationError) -> Response:

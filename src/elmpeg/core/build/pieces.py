@@ -200,8 +200,8 @@ class TubeBody:
 class TurnedStep:
     """A length of a turned part at one diameter, its fit by ISO 286, its thread; a groove is a step of its own."""
 
-    long_mm: Annotated[float, POSITIVE]
-    outside_mm: Annotated[float, POSITIVE]
+    long_mm: Annotated[float, POSITIVE, Called("length")]
+    outside_mm: Annotated[float, POSITIVE, Called("diameter")]
     fit: str = ""
     thread: str = ""
     chamfer_mm: Annotated[float, NOT_NEGATIVE] = 0.0
@@ -214,8 +214,8 @@ class TurnedBore:
     """A bore from one end: so deep, 0 for through; its fit or its thread."""
 
     side: Literal["left", "right"]
-    bore_mm: Annotated[float, POSITIVE]
-    deep_mm: Annotated[float, NOT_NEGATIVE] = 0.0
+    bore_mm: Annotated[float, POSITIVE, Called("diameter")]
+    deep_mm: Annotated[float, NOT_NEGATIVE, Called("depth")] = 0.0
     fit: str = ""
     thread: str = ""
     chamfer_mm: Annotated[float, NOT_NEGATIVE] = 0.0

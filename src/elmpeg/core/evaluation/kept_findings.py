@@ -31,6 +31,8 @@ class Ranked:
 
     state: object
     checks: tuple[tuple[Rank, Check], ...]
+    worked_out: bool = True
+    """Whether it was; what went wrong once, as for want of memory, may not the next time, and is not kept."""
 
 
 def rank_of(check: Check) -> Rank:
@@ -95,7 +97,9 @@ def findings(runner: Runner, scene: Scene) -> list[Ranked]:
         key = (own, runner.sits(scene, thing), *_standing(runner, scene, thing), *_entries(runner, scene.build, thing))
         ranked = kept.get(key)
         if ranked is None:
-            ranked = kept[key] = _finished(runner, scene, thing)
+            ranked = _finished(runner, scene, thing)
+            if ranked.worked_out:
+                kept[key] = ranked
         found.append(ranked)
     least = LEAST_KEPT if runner.kept.reads else LEAST_KEPT_OF_ALL
     for old in list(kept)[: -max(least, ROUNDS_KEPT * len(things))]:
@@ -123,15 +127,16 @@ def _entries(runner: Runner, build: Build, thing: object) -> tuple[object, ...]:
 
 def _finished(runner: Runner, scene: Scene, thing: object) -> Ranked:
     """Findings with each check's stage and what to measure again filled in."""
+    worked_out = True
     try:
         made = runner.run(scene, thing)
     except Exception as trouble:
         if not _TOLD:
             raise
         _TOLD[0](runner, thing, trouble)
-        made = Findings((_not_worked_out(runner, thing),))
+        made, worked_out = Findings((_not_worked_out(runner, thing),)), False
     checks = (measured_again(_told_of_its_kind(_borne(c, runner, thing))) for c in made.checks)
-    return Ranked(made.state, tuple((rank_of(c), c) for c in checks))
+    return Ranked(made.state, tuple((rank_of(c), c) for c in checks), worked_out)
 
 
 def _borne(check: Check, runner: Runner, thing: object) -> Check:
