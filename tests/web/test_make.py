@@ -7,8 +7,11 @@ import math
 import re
 import unittest
 from dataclasses import replace
+from unittest import mock
 
+import cv2
 import ezdxf
+import numpy as np
 from PIL import Image
 from shapely.geometry import Polygon
 
@@ -249,6 +252,10 @@ class ByHand(Pages):
         self.assertIn("folds up to 2 mm", self.page(piece="seat-bracket"))
 
 
+CORNERS = (((200, 2900), (0, 0)), ((3800, 2900), (360, 0)), ((3800, 100), (360, 280)), ((200, 100), (0, 280)))
+"""Of a bench that is photographed square on: where in the picture, and where on the bench."""
+
+
 class FromAPhotograph(Pages):
     def test_taken_in_traced_and_made_a_piece(self):
         data, marks = photograph(RELAY_OUTLINE, RELAY_HOLES, RELAY_FRAME, RELAY_SEEN, RELAY_PX, Bench(seed=9, fine=2))
@@ -282,6 +289,36 @@ class FromAPhotograph(Pages):
         self.assertAlmostEqual(shape.area_mm2, want, delta=0.005 * want)
         self.assertEqual(self.teo.get(f"{self.where}/piece/picture.jpg?piece=traced").headers["content-type"], "image/jpeg")
         self.assertIn("traced-picture", self.teo.get(f"{self.where}/piece?option=low&piece=traced").text)
+
+    def test_what_takes_long_is_told_and_stopped(self):
+        """A bench full of small squares: nobody waits for it, it says how far it is, and it is stopped."""
+        shown = np.full((3000, 4000), 230, np.uint8)
+        y, x = np.mgrid[0:3000, 0:4000]
+        shown[300:2700, 400:3600] = 40
+        shown[((x // 30) % 2 == 0) & ((y // 30) % 2 == 0) & (y > 350) & (y < 2650) & (x > 450) & (x < 3550)] = 230
+        number = str(self.shop.shop.builds.head("cairn-2").number)
+        self.teo.client.post(
+            f"{self.where}/trace",
+            files={"photo": ("bench.png", cv2.imencode(".png", shown)[1].tobytes())},
+            data={"base": number, "option": "low", "do": "photo"},
+            headers={"X-CSRF-Token": self.teo.csrf, "HX-Request": "true"},
+        )
+        fields = {"picture": self.build().photos[-1].id}
+        for k, (px, at) in enumerate(CORNERS):
+            fields |= {f"px_{k}_x": str(px[0]), f"px_{k}_y": str(px[1]), f"at_{k}_u": str(at[0]), f"at_{k}_v": str(at[1])}
+        with mock.patch("elmpeg.web.pages.make.trace.AT_ONCE_S", 0.0):
+            begun = self.post("/trace", do="trace", **fields)
+        self.assertIn("Stop", plain(begun.text))
+        self.assertIn("every 900ms", begun.text)
+        stopped = self.post("/trace", do="stop", **fields)
+        self.assertNotIn("every 900ms", stopped.text)
+        self.assertIn("Trace it", plain(stopped.text))
+        again = self.post("/trace", do="trace", **fields)
+        if "every 900ms" in again.text:
+            self.shop.shop.tracings.newest(2, "cairn-2").done.wait()
+            again = self.post("/trace", do="look", **fields)
+        self.assertEqual(again.status_code, 422)
+        self.assertIn("holes and openings; at most 300 are traced", plain(again.text))
 
     def test_a_telephone_s_picture_of_several_million_bytes(self):
         """Taken in, shown, and carried into another shop with the build's file."""

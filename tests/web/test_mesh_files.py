@@ -130,7 +130,7 @@ class Scans(unittest.TestCase):
         self.assertEqual(self.teo.post("/builds/bookworm/shapes/file/stop", **{"import": key, "on": "vehicle"}).status_code, 204)
         self.assertTrue(one.done.wait(PATIENCE_S))
         self.assertTrue(one.stopped)
-        self.assertIsNone(one.mesh)
+        self.assertIsNone(one.result)
         self.assertIsNone(self.shop.shop.imports.of(key, 1), "nobody sees what another brings in")
 
     def test_a_drawing_comes_in_as_pulled_outlines(self):

@@ -193,7 +193,8 @@ def main(argv: list[str]) -> int:
     except MemoryError:
         _tell("refused takes more memory than there is for one file; simplify it before bringing it in")
         return 2
-    np.savez(answer, vertices=kept, triangles=faces, closed=closed, off=off, before=len(triangles))
+    with open(answer, "wb") as left:
+        np.savez(left, vertices=kept, triangles=faces, closed=closed, off=off, before=len(triangles))
     _tell("done")
     return 0
 

@@ -42,6 +42,8 @@ BOW_PX = 0.35
 """A long edge that clearly bows by more in the picture, all the same way, is bent by the lens or was never straight."""
 CORNER_PX = 6.0
 """Over how many pixels a sharp corner may look rounded."""
+MOST_OPENINGS = 300
+"""A picture with more of them shows a grating, a bench or a cloth, and takes minutes to follow."""
 MOST_TURNS = 2500
 """A ring that turns more often is the grain of a bench or a sensor's noise: no template, and hours to follow."""
 Array = NDArray[np.float64]
@@ -114,10 +116,7 @@ def traced(data: bytes, marks: tuple[Mark, ...], told: Told = lambda words, shar
     outline, straight, bow = _recognised(edge, edge_px, pixel)
     holes, openings = [], []
     least = max(math.pi / 4 * LEAST_HOLE_MM**2, LEAST_HOLE_SHARE * Polygon(edge).buffer(0).area)
-    for ring in inner:
-        # Specks are put aside before their edges are followed: a noisy picture has thousands.
-        if Polygon(to_mm(ring)).buffer(0).area < least / 3:
-            continue
+    for ring in _large_enough(inner, to_mm, least / 3):
         ring_px = _followed(smooth, ring - corner) + corner
         ring_mm = to_mm(ring_px)
         if Polygon(ring_mm).buffer(0).area < least:
@@ -184,6 +183,26 @@ def _contours(mask: NDArray[np.uint8]) -> tuple[Array, list[Array]]:
         raise InputError("photo", "shows nothing large enough within the marks; put the marks around the template, near to it")
     inner = [np.asarray(found[k][:, 0, :], dtype=float) for k in range(len(found)) if tree[0][k][3] == largest and len(found[k]) >= 12]
     return np.asarray(found[largest][:, 0, :], dtype=float), inner
+
+
+def _large_enough(rings: list[Array], to_mm: Callable[[Array], Array], least_mm2: float) -> list[Array]:
+    """Without specks, before any edge is followed: a noisy picture has thousands."""
+    if not rings:
+        return []
+    starts = np.cumsum([0, *(len(ring) for ring in rings[:-1])])
+    places = to_mm(np.concatenate(rings))
+    following = np.arange(len(places)) + 1
+    following[np.append(starts[1:], len(places)) - 1] = starts
+    crossed = places[:, 0] * places[following, 1] - places[following, 0] * places[:, 1]
+    areas = np.abs(np.add.reduceat(crossed, starts)) / 2
+    kept = [ring for ring, area in zip(rings, areas, strict=True) if area >= least_mm2]
+    if len(kept) > MOST_OPENINGS:
+        raise InputError(
+            "photo",
+            f"shows {len(kept)} holes and openings; at most {MOST_OPENINGS} are traced. Lay the template on a calm ground of another colour or "
+            "brightness, and close what shows through it",
+        )
+    return kept
 
 
 def _smoothed(part: NDArray[np.uint8], outer: Array) -> tuple[NDArray[np.float32], Array]:

@@ -32,12 +32,16 @@ class Photos:
             says = f"names {len(lacking)} photographs that are not here, “{lacking[0].name}” among them; bring the build in as a zip"
             raise InputError("file", says)
 
-    def read(self, photo_id: str, thumb: bool = False) -> bytes:
-        """A picture, or its small copy; raises MissingError."""
+    def path(self, photo_id: str, thumb: bool = False) -> Path:
+        """Where a picture lies, or its small copy; raises MissingError."""
         path = self._folder / (f"{photo_id}.thumb" if thumb else photo_id)
         if not NAME.fullmatch(photo_id) or not path.is_file():
             raise MissingError("there is no such photograph")
-        return path.read_bytes()
+        return path
+
+    def read(self, photo_id: str, thumb: bool = False) -> bytes:
+        """A picture, or its small copy; raises MissingError."""
+        return self.path(photo_id, thumb).read_bytes()
 
     def type_of(self, photo_id: str, thumb: bool = False) -> str:
         """The media type of a picture."""

@@ -46,6 +46,7 @@ from elmpeg.web.parts import END, ShownPages, part
 from elmpeg.web.settings import Settings
 from elmpeg.web.stage_list import STAGES
 from elmpeg.web.streams import Hub
+from elmpeg.web.tracings import Tracings
 
 HERE = Path(__file__).parent
 Bench = dict[tuple[int, str], tuple[Simulated, str]]
@@ -111,6 +112,7 @@ class Shop:
     notebook: Notebook
     glances: Glances
     imports: MeshImports = field(default_factory=MeshImports)
+    tracings: Tracings = field(default_factory=Tracings)
     files: HeldFiles = field(default_factory=HeldFiles)
     first: FirstStart = field(default_factory=FirstStart)
     presence: Presence = field(default_factory=Presence)

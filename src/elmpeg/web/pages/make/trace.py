@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from threading import Lock
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
@@ -16,7 +15,7 @@ from elmpeg.core.methods.measuring.plane_projection import Mark, plane_projectio
 from elmpeg.core.methods.shapes.outlines import Outline, with_arcs
 from elmpeg.core.stages.make import piece_edits
 from elmpeg.core.stages.mount.plates import MATERIALS
-from elmpeg.formats.traced import Traced, traced
+from elmpeg.formats.traced import Traced
 from elmpeg.web.answers import Act, answers
 from elmpeg.web.build_page import build_page
 from elmpeg.web.desk import Desk
@@ -27,11 +26,13 @@ from elmpeg.web.pages.make.pieces import TABS, as_underlay
 from elmpeg.web.pages.place.underlays import ROWS, marks_from
 from elmpeg.web.pages.shop import photos
 from elmpeg.web.security import ReadDesk
+from elmpeg.web.tracings import LONGEST_S, Tracing
 
 router = APIRouter()
 ARC_MM = 0.3
 """How far a traced edge may lie off the arc that it is taken for."""
-_ONE_AT_A_TIME = Lock()
+AT_ONCE_S = 2.0
+"""A tracing that is done so soon is answered at once; of a longer one it is told how far it is."""
 
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
@@ -40,12 +41,8 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     wanted = desk.text("picture") or (at.build.photos[-1].id if outcome and outcome.saved and at.build.photos else "")
     photo = next((p for p in at.build.photos if p.id == wanted), None)
     marks = marks_from(Form(desk.text, desk.has, desk.show)) if photo else ()
-    found = trouble = None
-    if photo is not None and len(marks) >= 4:
-        try:
-            found = _found(desk, photo.id, marks)
-        except InputError as refused:
-            trouble = refused.message
+    work = desk.shop.tracings.at_hand(desk.person.id, build_id, desk.shop.photos.path(photo.id), marks) if photo and marks else None
+    found = work.result if work else None
     return desk.render(
         "make/trace.html",
         outcome,
@@ -54,7 +51,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         marks=marks,
         rows=ROWS,
         found=found,
-        trouble=trouble,
+        work=work,
         drawn=_drawn(found, marks) if found else None,
         materials=MATERIALS,
         usual_thick=3.0,
@@ -63,10 +60,14 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     )
 
 
-def _found(desk: Desk, photo_id: str, marks: tuple[Mark, ...]) -> Traced:
-    # A large picture takes memory while it is unpacked: one at a time.
-    with _ONE_AT_A_TIME:
-        return traced(desk.shop.photos.read(photo_id), marks)
+def _waited(desk: Desk, build_id: str, photo_id: str, marks: tuple[Mark, ...], longest_s: float) -> Tracing:
+    """The tracing of a photograph with its marks, begun where there is none, after as long a wait. Raises InputError where
+    the picture is refused."""
+    work = desk.shop.tracings.trace(desk.person.id, build_id, desk.shop.photos.path(photo_id), marks)
+    work.done.wait(longest_s)
+    if work.trouble:
+        raise InputError("marks", work.trouble)
+    return work
 
 
 def _drawn(found: Traced, marks: tuple[Mark, ...]) -> dict[str, list[str]]:
@@ -105,7 +106,7 @@ def traced_picture(build_id: str, desk: ReadDesk) -> Response:
 def keep(act: Act) -> Outcome | Response:
     """Take a photograph in, trace it, or make a piece of what was found."""
     form, desk = act.form, act.desk
-    do = form.choice("do", ("photo", "trace", "piece"), "trace")
+    do = form.choice("do", ("photo", "trace", "look", "stop", "piece"), "trace")
     form.require()
     if do == "photo":
         photo = photos.kept_from(desk, "photo")
@@ -119,12 +120,19 @@ def keep(act: Act) -> Outcome | Response:
         raise InputError("photo", "choose one of the build's photographs, or take one in")
     if len(marks) < 4:
         raise InputError("marks", f"are {len(marks)}; click four or more places whose distances you know, around the template")
-    try:
-        found = _found(desk, picture_id, marks)
-    except InputError as refused:
-        raise InputError("marks", refused.message) from None
-    if do == "trace":
+    if do in ("look", "stop"):
+        work = desk.shop.tracings.at_hand(desk.person.id, act.build_id, desk.shop.photos.path(picture_id), marks)
+        if work and do == "stop":
+            desk.shop.tracings.stop(work)
+        elif work and work.trouble:
+            raise InputError("marks", work.trouble)
         return Outcome()
+    if do == "trace":
+        _waited(desk, act.build_id, picture_id, marks, AT_ONCE_S)
+        return Outcome()
+    found = _waited(desk, act.build_id, picture_id, marks, LONGEST_S).result
+    if found is None:
+        raise InputError("marks", "are still being traced; wait until the edges are drawn over the picture")
     made = replace(
         piece_edits.started(act.build, cleaned_name(act.text("name")), form.length("thick")),
         material=form.choice("material", MATERIALS, "steel"),

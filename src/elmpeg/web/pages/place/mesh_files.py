@@ -58,11 +58,11 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
     on = desk.text("on") or VEHICLE
     if one is None or (outcome and outcome.saved):
         return desk.render("place/mesh_file.html", outcome, page=at, one=None, on=on, added=bool(outcome and outcome.saved))
-    if one.mesh is None:
+    if one.result is None:
         return desk.render("place/mesh_file.html", outcome, page=at, one=one, on=on, added=False)
     form = Form(desk.text, desk.has, desk.show)
     view: View = next((v for v in VIEWS if v == desk.text("view")), "side")
-    sizes = mesh_placing.sizes(one.mesh.vertices)
+    sizes = mesh_placing.sizes(one.result.vertices)
     laid = _laid(form, one, at.build, on)
     option = chosen_option(at.build, desk.text("option"))
     alone = replace(at.build, solids=(), wheels=(), components=(), rooms=(), points=())
@@ -72,7 +72,7 @@ def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLRespo
         outcome,
         page=at,
         one=one,
-        mesh=one.mesh,
+        mesh=one.result,
         on=on,
         sizes=sizes,
         unit=_unit(form, one),
@@ -100,8 +100,8 @@ def _around(shape: Mesh, view: View) -> Window:
 
 def _unit(form: Form, one: Import) -> str:
     """The unit asked for; without one the first that makes sense."""
-    assert one.mesh is not None
-    return form.choice("unit", MM_PER, mesh_placing.sizes(one.mesh.vertices)[0].unit)
+    assert one.result is not None
+    return form.choice("unit", MM_PER, mesh_placing.sizes(one.result.vertices)[0].unit)
 
 
 def _turns(form: Form) -> tuple[str, ...]:
@@ -112,9 +112,9 @@ def _turns(form: Form) -> tuple[str, ...]:
 def _laid(form: Form, one: Import, build: Build, on: str) -> Laid:
     """The mesh as the form says it: to size, turned, and fitted to the places that were picked where three are, else
     set down where its X, Y and Z are typed."""
-    assert one.mesh is not None
+    assert one.result is not None
     mm = MM_PER[_unit(form, one)]
-    corners = mesh_placing.turned(one.mesh.vertices, _turns(form), mm)
+    corners = mesh_placing.turned(one.result.vertices, _turns(form), mm)
     picked, wanted = _picks(form)
     fit = None
     if picked:
@@ -126,7 +126,7 @@ def _laid(form: Form, one: Import, build: Build, on: str) -> Laid:
     where = placed(pose)
     there = [where.point((float(x), float(y), float(z))) for x, y, z in corners]
     name = form.text("name") or one.name
-    shape = mesh_placing.as_shape(name, there, one.mesh.triangles, one.mesh.closed, one.file, one.mesh.before, one.mesh.off * mm)  # type: ignore[arg-type]
+    shape = mesh_placing.as_shape(name, there, one.result.triangles, one.result.closed, one.about, one.result.before, one.result.off * mm)  # type: ignore[arg-type]
     return Laid(corners, shape, fit)
 
 
@@ -157,12 +157,12 @@ def show(build_id: str, desk: ReadDesk) -> Response:
 def seen(build_id: str, desk: ReadDesk) -> Response:
     """The place of a mesh that is seen at a place of a view: X; Y; Z in its own turned frame, mm. Empty beside it."""
     one = desk.shop.imports.of(desk.text("import"), desk.person.id)
-    if one is None or one.mesh is None:
+    if one is None or one.result is None:
         raise MissingError("there is no such file under way")
     form = Form(desk.text, desk.has, desk.show)
     view: View = next((v for v in VIEWS if v == desk.text("view")), "side")
-    corners = mesh_placing.turned(one.mesh.vertices, _turns(form), MM_PER[_unit(form, one)])
-    place = mesh_placing.seen_at(corners, one.mesh.triangles, view, form.number("u", -1e6, 1e6), form.number("v", -1e6, 1e6))
+    corners = mesh_placing.turned(one.result.vertices, _turns(form), MM_PER[_unit(form, one)])
+    place = mesh_placing.seen_at(corners, one.result.triangles, view, form.number("u", -1e6, 1e6), form.number("v", -1e6, 1e6))
     return PlainTextResponse("; ".join(f"{v:.1f}" for v in place) if place else "", headers={"Cache-Control": "no-store"})
 
 
@@ -185,7 +185,7 @@ def take(build_id: str, desk: ChangeDesk) -> Response:
     except InputError as refused:
         return page(desk, build_id, Outcome(errors=refused.errors))
     short = name.rsplit(".", 1)[0][:60] or "mesh"
-    one = desk.shop.imports.start(desk.person.id, build_id, kept, short, desk.shop.meshes.path(kept), kind)
+    one = desk.shop.imports.read(desk.person.id, build_id, kept, short, desk.shop.meshes.path(kept), kind)
     return desk.go(
         f"{desk.shop.url('mesh_file', build_id=build_id)}?{desk.query(**{'import': one.id, 'on': on, 'option': desk.text('option')})}"
     )
@@ -242,7 +242,7 @@ def keep(act: Act) -> Outcome | Response:
     """Keep the mesh as a shape where it lies; or only look at how it would lie."""
     desk, form = act.desk, act.form
     one = desk.shop.imports.of(act.text("import"), desk.person.id)
-    if one is None or one.mesh is None:
+    if one is None or one.result is None:
         raise InputError("file", "is no longer at hand; bring it in again")
     on = act.text("on") or VEHICLE
     laid = _laid(form, one, act.build, on)
@@ -253,7 +253,7 @@ def keep(act: Act) -> Outcome | Response:
     sd = form.length("sd_mm", 0.0)
     form.require()
     shape = replace(laid.shape, name=name, role=role, source=source, sd_mm=max(sd, laid.shape.off_mm))
-    outcome = act.change(f"Brought in {name}, a mesh of {one.mesh.before:,} triangles", lambda b: shape_edits.with_shape(b, on, shape))
+    outcome = act.change(f"Brought in {name}, a mesh of {one.result.before:,} triangles", lambda b: shape_edits.with_shape(b, on, shape))
     if outcome.saved and not outcome.notice:
         made = shape_edits.shapes_of(outcome.saved.head.build, on)[-1]
         return desk.go(f"{desk.shop.url('shapes', build_id=act.build_id)}?{desk.query(option=act.text('option'), on=on, shape=made.id)}")
