@@ -1,8 +1,11 @@
 """What was saved is said, what was opened stays open and in hand, and what asks is heard."""
 
+import threading
 import unittest
+from unittest import mock
 
 from elmpeg.formats import build_file
+from elmpeg.web.desk import Desk
 from tests.browser.live import BrowserCase, settled
 
 
@@ -24,6 +27,32 @@ class Saved(BrowserCase):
         self.assertIn("Keep", page.evaluate("document.activeElement.textContent"))
         page.click("#undo")
         page.wait_for_selector(".saved:has-text('Taken back')")
+
+    def test_what_takes_long_says_so_and_comes(self):
+        render, go = Desk.render, threading.Event()
+        self.addCleanup(go.set)
+
+        def slowly(desk, name, *args, **more):
+            if name == "place/bay.html":
+                go.wait(60)
+            return render(desk, name, *args, **more)
+
+        page = self.live.page("orla")
+        with mock.patch.object(Desk, "render", slowly):
+            page.goto("/builds/cairn-2/bay?option=low")
+            self.assertIn("Working it out", page.inner_text("h1"))
+            go.set()
+            page.wait_for_selector("svg.view")
+            settled(page)
+            go.clear()
+            page.evaluate(
+                "() => { htmx.ajax('GET', '/builds/cairn-2/bay?option=tail', { source: document.body, target: '#shell', swap: 'morph:outerHTML' }); }"
+            )
+            page.wait_for_selector("#working:not([hidden])")
+            self.assertRegex(page.inner_text("#working"), r"^Working it out: \d+ s so far")
+            self.assertTrue(page.is_visible("svg.view"), "what was there stays meanwhile")
+            go.set()
+            page.wait_for_selector("#working", state="hidden")
 
     def test_a_file_that_is_there_already_asks_aloud(self):
         page = self.live.page("orla")

@@ -50,6 +50,7 @@ from elmpeg.web.pages.shop import (
     sign_in,
     things,
 )
+from elmpeg.web.patience import Patience
 from elmpeg.web.security import API, BodyLimit, guard
 from elmpeg.web.settings import Settings
 from elmpeg.web.shop import HERE, Shop, templates
@@ -84,6 +85,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         Glances(database),
     )
     app.state.shop.url.app = app
+    app.add_middleware(Patience, templates=app.state.shop.templates)
     app.middleware("http")(guard)
     app.add_middleware(BodyLimit)
     # Pages are much of one kind; the quickest setting already takes nine tenths off them.

@@ -30,7 +30,7 @@ const atHand = async (request) => {
 const newestOrKept = async (request, event) => {
   try {
     const answer = await fetch(request);
-    if (answer.ok && !answer.redirected) {
+    if (answer.status === 200 && !answer.redirected) {
       const copy = answer.clone();
       event.waitUntil((async () => {
         const store = await caches.open(KEPT);

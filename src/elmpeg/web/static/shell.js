@@ -308,6 +308,26 @@
   document.addEventListener("htmx:afterRequest", (event) => { const waits = of(event); if (waits) waits.hidden = true; });
 })();
 
+// What takes longer than one waits for without a word says so, and for how long by now.
+(() => {
+  const PATIENCE_MS = 2000, open = new Map();
+  const place = () => document.getElementById("working");
+  const tell = () => {
+    const since = Math.min(...open.values()), waited = Math.round((Date.now() - since) / 1000);
+    const long = open.size > 0 && Date.now() - since >= PATIENCE_MS;
+    if (!place()) return;
+    place().hidden = !long;
+    if (long) place().textContent = `Working it out: ${waited} s so far. Nothing is lost.`;
+  };
+  document.addEventListener("htmx:beforeSend", (event) => {
+    if (event.detail.elt && event.detail.elt.id === "here") return;
+    open.set(event.detail.xhr, Date.now());
+    setTimeout(tell, PATIENCE_MS);
+  });
+  document.addEventListener("htmx:afterRequest", (event) => { open.delete(event.detail.xhr); tell(); });
+  setInterval(() => { if (open.size) tell(); }, 1000);
+})();
+
 // An answer may be the parts of the page that changed and no more: each takes the place of the one with its name, and what it
 // says is as it was stays. What is asked for says which page is there, and around which part it was pressed.
 (() => {

@@ -2,7 +2,9 @@
 
 Every residual (tape less distance) scatters by its own tape and by the doubt of
 its two ends, which it shares with the other tapes there. What does not fit is then
-looked for among the tapes and among the points, by leaving out each in turn.
+looked for among the tapes and among the points. A tape that is left out, and a point that is
+set where its tapes say, change nothing of the tapes that do not touch them: whoever is to
+explain all that contradicts must touch all of it, so that few are ever looked at.
 """
 
 from __future__ import annotations
@@ -11,6 +13,8 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import sparse
+from scipy.sparse.linalg import splu
 
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3
@@ -70,62 +74,70 @@ def network_fit(nodes: tuple[Node, ...], struts: tuple[Strut, ...]) -> NetworkFi
     """
     if not struts:
         return NetworkFit(())
-    index = {n.id: k for k, n in enumerate(nodes)}
-    slopes, left, own = np.zeros((len(struts), 3 * len(nodes))), np.zeros(len(struts)), np.zeros(len(struts))
-    for row, strut in enumerate(struts):
-        a, b = nodes[index[strut.a]], nodes[index[strut.b]]
-        way = np.array(b.xyz_mm) - np.array(a.xyz_mm)
-        length = float(np.linalg.norm(way))
-        left[row], own[row] = strut.mm - length, max(strut.sd_mm, SMALLEST_SD_MM) ** 2
-        if length > 0:
-            slopes[row, 3 * index[strut.b] : 3 * index[strut.b] + 3] = way / length
-            slopes[row, 3 * index[strut.a] : 3 * index[strut.a] + 3] = -way / length
-    doubt = np.array([max(s, SMALLEST_SD_MM) ** 2 for n in nodes for s in n.sd_mm])
-    spread = np.diag(own) + (slopes * doubt) @ slopes.T
-    residuals = tuple(Residual(s.id, float(v), math.sqrt(float(c))) for s, v, c in zip(struts, left, np.diag(spread), strict=True))
-    if all(abs(r.mm) <= CONTRADICTS_SD * r.sd_mm for r in residuals):
-        return NetworkFit(residuals)
-    removals: list[tuple[float, int, str]] = []
-    for row, strut in enumerate(struts):
-        kept = np.arange(len(struts)) != row
-        cost = _cost_if_agreeing(left[kept], spread[np.ix_(kept, kept)])
-        if cost is not None:
-            removals.append((cost, 0, strut.id))
-    for k, node in enumerate(nodes):
-        # A point that may be anywhere takes with it what its tapes say along it.
-        seen = slopes[:, 3 * k : 3 * k + 3]
-        tied = _projector(seen)
-        if tied is not None:
-            cost = _cost_if_agreeing(tied @ left, tied @ spread @ tied.T)
-            if cost is not None:
-                removals.append((cost, 1, node.id))
-    return NetworkFit(residuals, *_named(removals))
+    net = _Net(nodes, struts)
+    residuals = tuple(Residual(s.id, float(v), float(sd)) for s, v, sd in zip(struts, net.left_mm, net.sd_mm, strict=True))
+    beyond = [k for k, r in enumerate(residuals) if abs(r.mm) > CONTRADICTS_SD * r.sd_mm]
+    # A single tape before a point, since one wrong reading is likelier.
+    if len(beyond) < 2:
+        return NetworkFit(residuals, struts[beyond[0]].id if beyond else None)
+    touching = set.intersection(*({struts[k].a, struts[k].b} for k in beyond))
+    costs = sorted((cost, name) for name in touching if (cost := net.cost_without(name)) is not None)
+    # Nobody where two explain it alike.
+    named = bool(costs) and (len(costs) == 1 or costs[0][0] <= CLEARLY * costs[1][0])
+    return NetworkFit(residuals, None, costs[0][1] if named else None)
 
 
-def _named(removals: list[tuple[float, int, str]]) -> tuple[str | None, str | None]:
-    """The culprit: a single tape before a point, since one wrong reading is likelier; nobody where two explain it alike."""
-    for kind in (0, 1):
-        some = sorted(r for r in removals if r[1] == kind)
-        if some and (len(some) == 1 or some[0][0] <= CLEARLY * some[1][0]):
-            return (some[0][2], None) if kind == 0 else (None, some[0][2])
-        if some and kind == 0:
-            return (None, None)
-    return (None, None)
+class _Net:
+    """The tapes and their ends: what each tape leaves over, how far that may scatter, and what a free point explains."""
 
+    def __init__(self, nodes: tuple[Node, ...], struts: tuple[Strut, ...]) -> None:
+        index = {n.id: k for k, n in enumerate(nodes)}
+        self._struts = struts
+        ends = np.array([[index[s.a], index[s.b]] for s in struts])
+        places = np.array([n.xyz_mm for n in nodes])
+        ways = places[ends[:, 1]] - places[ends[:, 0]]
+        lengths = np.linalg.norm(ways, axis=1)
+        self._along: Array = ways / np.where(lengths > 0, lengths, 1.0)[:, None]
+        self._ends = ends
+        self._doubt: Array = np.maximum(np.array([n.sd_mm for n in nodes]), SMALLEST_SD_MM) ** 2
+        self._own: Array = np.maximum(np.array([s.sd_mm for s in struts]), SMALLEST_SD_MM) ** 2
+        self.left_mm: Array = np.array([s.mm for s in struts]) - lengths
+        of_ends = (self._along**2 * (self._doubt[ends[:, 0]] + self._doubt[ends[:, 1]])).sum(axis=1)
+        self.sd_mm: Array = np.sqrt(self._own + of_ends)
+        self._index = index
 
-def _projector(seen: Array) -> Array | None:
-    """Rows that no shift of one point changes; None where its tapes leave nothing."""
-    u, s, _ = np.linalg.svd(seen, full_matrices=True)
-    rank = int((s > FREE).sum())
-    if rank == 0 or rank >= len(seen):
-        return None
-    return np.asarray(u[:, rank:].T)
+    def cost_without(self, name: str) -> float | None:
+        """Root of the weighted squares that are left over where a point may be anywhere; None where a tape is still beyond three
+        standard deviations, or where nothing is left that could contradict."""
+        k = self._index[name]
+        rows = (self._ends == k).any(axis=1)
+        seen = np.where(rows[:, None], self._along * np.where(self._ends[:, 1] == k, 1.0, -1.0)[:, None], 0.0)
+        seen[self._ends[:, 0] == self._ends[:, 1]] = 0.0
+        weighed_left, weighed = np.split(self._weighed(np.column_stack([self.left_mm, seen])), [1], axis=1)
+        pull, hold = seen.T @ weighed_left[:, 0], seen.T @ weighed
+        freed = np.linalg.pinv(hold, rcond=FREE, hermitian=True)
+        rank = int(np.linalg.matrix_rank(hold, tol=FREE * float(np.abs(hold).max()), hermitian=True))
+        if rank == 0 or rank >= len(self._struts):
+            return None
+        left = self.left_mm - seen @ (freed @ pull)
+        sd = np.sqrt(np.maximum(self.sd_mm**2 - np.einsum("ij,jk,ik->i", seen, freed, seen), 0.0))
+        if (np.abs(left) > CONTRADICTS_SD * sd + SMALLEST_SD_MM).any():
+            return None
+        return math.sqrt(max(float(self.left_mm @ weighed_left[:, 0] - pull @ freed @ pull), 0.0))
 
+    def _weighed(self, columns: Array) -> Array:
+        """Columns by the inverse of S, without S itself: S holds every tape against every other.
 
-def _cost_if_agreeing(left: Array, spread: Array) -> float | None:
-    """Root of the weighted squares of what is left over, None where any one is beyond three standard deviations."""
-    if len(left) == 0:
-        return 0.0
-    if (np.abs(left) > CONTRADICTS_SD * np.sqrt(np.diag(spread))).any():
-        return None
-    return math.sqrt(max(float(left @ np.linalg.solve(spread, left)), 0.0))
+        Source: Woodbury's identity for S = tapes + A C A'; what is solved is sparse, three rows a point.
+        """
+        count, (low, high) = len(self._struts), self._ends.T
+        at = np.concatenate([3 * low[:, None] + np.arange(3), 3 * high[:, None] + np.arange(3)], axis=1)
+        slopes = sparse.csr_matrix(
+            (np.concatenate([-self._along, self._along], axis=1).ravel(), (np.repeat(np.arange(count), 6), at.ravel())),
+            shape=(count, self._doubt.size),
+        )
+        tapes = columns / self._own[:, None]
+        held = sparse.diags(1.0 / self._doubt.ravel()) + slopes.T @ sparse.diags(1.0 / self._own) @ slopes
+        within = splu(sparse.csc_matrix(held)).solve(np.asarray(slopes.T @ tapes))
+        weighed: Array = tapes - np.asarray(slopes @ within) / self._own[:, None]
+        return weighed

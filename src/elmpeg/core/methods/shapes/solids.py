@@ -13,7 +13,19 @@ from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely import convex_hull, get_coordinates, get_parts, linestrings, multipoints, point_on_surface, polygonize, union_all
+from shapely import (
+    STRtree,
+    box,
+    convex_hull,
+    coverage_union_all,
+    get_coordinates,
+    get_parts,
+    linestrings,
+    multipoints,
+    point_on_surface,
+    points,
+    polygonize,
+)
 from shapely.geometry import LineString, MultiPoint, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
@@ -229,19 +241,23 @@ def _seen(corners: NDArray[np.float64], mesh: Mesh) -> BaseGeometry:
     first, second = way[edges[:, 2]], way[edges[:, 3]]
     rim = edges[(edges[:, 3] < 0) | (first != second) | (first == 0.0), :2]
     cells = get_parts(polygonize([unary_union(linestrings(corners[rim]))]))
-    return union_all(cells[_under(get_coordinates(point_on_surface(cells)), flat)])
+    return coverage_union_all(cells[_under(get_coordinates(point_on_surface(cells)), flat)])
 
 
 def _under(places: NDArray[np.float64], triangles: NDArray[np.float64]) -> NDArray[np.bool_]:
     """Which places of a view some triangle lies over: those on the same side of all three of its edges."""
+    low, high = triangles.min(axis=1), triangles.max(axis=1)
+    # A rough mesh has thousands of each: only those triangles are looked at whose box the place is in.
+    place, over = STRtree(box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])).query(points(places))
     sides = []
     for k in range(3):
-        start, along = triangles[:, k], triangles[:, (k + 1) % 3] - triangles[:, k]
-        off = places[:, None] - start
-        sides.append(along[:, 0] * off[..., 1] - along[:, 1] * off[..., 0])
+        start = triangles[over, k]
+        along, off = triangles[over, (k + 1) % 3] - start, places[place] - start
+        sides.append(along[:, 0] * off[:, 1] - along[:, 1] * off[:, 0])
     a, b, c = sides
-    same: NDArray[np.bool_] = ((a >= 0) & (b >= 0) & (c >= 0)) | ((a <= 0) & (b <= 0) & (c <= 0))
-    return np.asarray(same.any(axis=1))
+    found = np.zeros(len(places), dtype=bool)
+    found[place[((a >= 0) & (b >= 0) & (c >= 0)) | ((a <= 0) & (b <= 0) & (c <= 0))]] = True
+    return found
 
 
 @lru_cache(maxsize=256)
