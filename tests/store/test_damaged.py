@@ -10,6 +10,7 @@ from pathlib import Path
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.store import backup
+from elmpeg.store.database import Database
 from elmpeg.store.revisions import Author, DamagedError
 from tests.shop import ShopCase
 
@@ -119,6 +120,45 @@ class Damaged(ShopCase):
             made = backup.daily(data, "2026-01-20")
             self.assertEqual(made.unreadable, ("Cairn 2, mountain rescue ambulance (revision 1)",))
             self.assertEqual(len(backup.kept(data)), 10)
+
+
+class WrittenInPart(ShopCase):
+    """A database of which the disk kept only a part is never opened as if it were whole, or as a new shop, and stays as it is."""
+
+    def setUp(self):
+        super().setUp()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.data = Path(folder.name)
+        with closing(sqlite3.connect(self.shop.database.path)) as live, closing(sqlite3.connect(self.data / "whole.db")) as copy:
+            live.backup(copy)
+        self.whole = (self.data / "whole.db").read_bytes()
+        self.path = self.data / "elmpeg.db"
+
+    def test_cut_off_or_with_nothing_in_its_pages(self):
+        rng = random.Random(11)
+        for _ in range(25):
+            at = rng.randrange(1, len(self.whole) - 4096)
+            for left in (self.whole[:at], self.whole[:at] + bytes(len(self.whole) - at)):
+                self.path.write_bytes(left)
+                with self.subTest(at=at, size=len(left)):
+                    with self.assertRaisesRegex(InputError, "damaged|is not a database"):
+                        Database(self.path)
+                    with self.assertRaisesRegex(InputError, "damaged|not a database|no database of this application"):
+                        backup.back_up(self.data, self.data.parent / f"{self.data.name}.zip")
+                    self.assertEqual(self.path.read_bytes(), left)
+
+    def test_emptied(self):
+        self.path.touch()
+        Database(self.path).close()
+        self.path.write_bytes(b"")
+        (self.data / "photos").mkdir()
+        (self.data / "photos" / "one.jpg").touch()
+        with self.assertRaisesRegex(InputError, "is empty, though photos of a shop lie beside it"):
+            Database(self.path)
+        self.assertEqual(self.path.stat().st_size, 0)
+        self.path.write_bytes(self.whole)
+        Database(self.path).close()
 
 
 if __name__ == "__main__":

@@ -24,6 +24,7 @@ from sqlalchemy.orm import Session
 
 from elmpeg import __version__
 from elmpeg.core.base.errors import InputError, MissingError
+from elmpeg.store.troubles import disk_troubles
 from elmpeg.store.whole_files import PIECE
 
 DATABASE = "elmpeg.db"
@@ -63,7 +64,8 @@ def back_up(data: Path, to: Path) -> Backup:
     to.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=to.parent, prefix=ASIDE) as aside:
         snapshot, whole = Path(aside) / DATABASE, Path(aside) / "whole.zip"
-        write_snapshot(database, snapshot)
+        with disk_troubles(database, "data"):
+            write_snapshot(database, snapshot)
         # Pictures are kept before the database names them, so those that the snapshot names are all there by now.
         files = [(DATABASE, snapshot)]
         for folder in FOLDERS:

@@ -21,8 +21,8 @@ from sqlalchemy.orm import Session
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.turns import Turn
-from elmpeg.store.backup import DAILY, write_snapshot
-from elmpeg.store.troubles import disk_troubles
+from elmpeg.store.backup import DAILY, FOLDERS, write_snapshot
+from elmpeg.store.troubles import DAMAGED, disk_troubles
 
 BUSY_MS = 30_000
 """How long a writer waits for one of another program before it gives up; writers of this one queue for as long as it takes."""
@@ -42,11 +42,13 @@ class Database:
         self._own = local()
         with disk_troubles(path, "data"):
             _require_no_stray_log(path)
+            _require_not_emptied(path)
             path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
             # Made before the engine makes it: what lies beside it while it is open gets the same mode.
             path.touch(mode=OWNER_ONLY)
             path.chmod(OWNER_ONLY)
             self._engine = _engine(path)
+            _require_whole(self._engine, path)
             self._writing = self._engine.execution_options(writes=True)
             stands_at = _revision(self._engine)
             if stands_at != _newest():
@@ -124,6 +126,24 @@ def _require_no_stray_log(path: Path) -> None:
         raise InputError(
             "data", f"{log} lies there without its database; put {path.name} back beside it, or move the log away before a new shop begins"
         )
+
+
+def _require_not_emptied(path: Path) -> None:
+    """Raise InputError for a file with nothing in it beside what belongs to a shop: it was one, and a new one would begin in its place."""
+    beside = [folder for folder in (*FOLDERS, DAILY) if any((path.parent / folder).glob("*"))]
+    if beside and path.exists() and not path.stat().st_size:
+        raise InputError(
+            "data",
+            f"{path} is empty, though {' and '.join(beside)} of a shop lie beside it; bring a backup back with elmpeg restore, or move all of it "
+            "away before a new shop begins",
+        )
+
+
+def _require_whole(engine: Engine, path: Path) -> None:
+    """Raise InputError for a database that was written in part: it would open, and fail at the first page that is not there."""
+    with engine.connect() as connection:
+        if connection.exec_driver_sql("PRAGMA quick_check(1)").scalar() != "ok":
+            raise InputError("data", DAMAGED.format(path=path))
 
 
 def _revision(engine: Engine) -> str | None:

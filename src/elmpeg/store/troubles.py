@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -14,12 +15,13 @@ from elmpeg.core.base.errors import InputError
 
 FULL = (errno.ENOSPC, errno.EDQUOT)
 FORBIDDEN = (errno.EACCES, errno.EPERM, errno.EROFS)
+DAMAGED = "{path} is damaged; put it aside and bring a backup back with elmpeg restore"
 _SAID = (
     ("disk is full", "the disk is full and nothing was saved; free some room, then press again"),
     ("readonly database", "{path} cannot be written; give this user the file and its folder, or name another folder in ELMPEG_DATA"),
     ("unable to open", "{path} cannot be opened; give this user the file and its folder, or name another folder in ELMPEG_DATA"),
     ("not a database", "{path} is not a database; put it aside and bring a backup back with elmpeg restore"),
-    ("malformed", "{path} is damaged; put it aside and bring a backup back with elmpeg restore"),
+    ("malformed", DAMAGED),
     ("is locked", "another program holds {path}; close that one, then press again"),
     ("can't locate revision", "{path} was made by a newer version of Elm Peg; start that version or a newer one"),
 )
@@ -42,7 +44,7 @@ def disk_troubles(path: Path, field: str = "disk") -> Iterator[None]:
     """Raise InputError in words for a disk that is full or closed, or a database that is not one; all else as it is."""
     try:
         yield
-    except (OSError, DBAPIError, CommandError) as trouble:
+    except (OSError, DBAPIError, CommandError, sqlite3.Error) as trouble:
         said = in_words(trouble, path)
         if said is None:
             raise
