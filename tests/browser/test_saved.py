@@ -1,10 +1,14 @@
 """What was saved is said, what was opened stays open and in hand, and what asks is heard."""
 
+import io
 import threading
 import unittest
 from unittest import mock
 
+from PIL import Image
+
 from elmpeg.formats import build_file
+from elmpeg.formats.picture_process import PictureProcess
 from elmpeg.web.desk import Desk
 from tests.browser.live import BrowserCase, settled
 
@@ -49,10 +53,36 @@ class Saved(BrowserCase):
                 "() => { htmx.ajax('GET', '/builds/cairn-2/bay?option=tail', { source: document.body, target: '#shell', swap: 'morph:outerHTML' }); }"
             )
             page.wait_for_selector("#working:not([hidden])")
-            self.assertRegex(page.inner_text("#working"), r"^Working it out: \d+ s so far")
+            self.assertRegex(page.inner_text("#working span"), r"^Working it out: \d+ s so far")
             self.assertTrue(page.is_visible("svg.view"), "what was there stays meanwhile")
             go.set()
             page.wait_for_selector("#working", state="hidden")
+
+    def test_a_file_that_takes_long_is_stopped(self):
+        answered, go = PictureProcess._answered, threading.Event()
+        self.addCleanup(go.set)
+
+        def slowly(process, *given):
+            go.wait(60)
+            return answered(process, *given)
+
+        picture = io.BytesIO()
+        Image.new("RGB", (400, 300)).save(picture, "PNG")
+        page = self.live.page("orla")
+        page.goto("/builds/cairn-2/make/trace?option=low")
+        settled(page)
+        before = self.live.shop.shop.builds.head("cairn-2").number
+        page.set_input_files("[name=photo]", {"name": "p.png", "mimeType": "image/png", "buffer": picture.getvalue()})
+        with mock.patch.object(PictureProcess, "_answered", slowly):
+            page.click("button:has-text('Take it in')")
+            with page.expect_response("**/reading/stop"):
+                page.click("#working [data-stop]")
+            go.set()
+            page.wait_for_selector(".field-error")
+        settled(page)
+        self.assertEqual(page.inner_text(".field-error"), "was stopped; nothing of it was kept")
+        self.assertTrue(page.evaluate("document.querySelector('[name=photo]').files.length"), "what was chosen is still there")
+        self.assertEqual(self.live.shop.shop.builds.head("cairn-2").number, before)
 
     def test_a_file_that_is_there_already_asks_aloud(self):
         page = self.live.page("orla")

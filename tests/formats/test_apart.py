@@ -1,12 +1,18 @@
 """Drawings of other programs are read in a process of their own: what they hold comes back as it is, and what would take all there is does not."""
 
 import io
+import subprocess
+import sys
+import threading
+import time
 import unittest
 
 import ezdxf
+from PIL import Image
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.formats import apart, dxf, dxf_outlines
+from elmpeg.formats import apart, dxf, dxf_outlines, picture_process
+from elmpeg.formats.stopping import Reading
 from tests.effort import at_most
 from tests.shop import TestShop
 
@@ -92,6 +98,59 @@ class Apart(unittest.TestCase):
         self.assertEqual(answer.status_code, 422)
         self.assertIn("has a figure in it that no drawing has: nan", answer.text)
         self.assertIn("From the customer", answer.text)
+
+
+class Stopped(unittest.TestCase):
+    """Who waits for a file can stop it; what others have read goes on."""
+
+    def stopped(self, read):
+        """What is said where somebody stops the reading as soon as it is under way."""
+        mine, other = Reading(), Reading()
+
+        def stop():
+            while not mine.stop():
+                time.sleep(0.01)
+
+        thread = threading.Thread(target=stop)
+        thread.start()
+        with self.assertRaises(InputError) as refused:
+            read(mine)
+        thread.join()
+        self.assertEqual(other.stop(), 0)
+        self.assertEqual(mine.stop(), 0, "nothing is under way any more")
+        return refused.exception.message
+
+    def test_a_drawing(self):
+        data = whole_drawing()
+        self.assertIn("was stopped", self.stopped(lambda mine: apart.read("outlines", data, reading=mine)))
+        self.assertEqual(apart.read("outlines", data, reading=Reading()), dxf_outlines.read(data))
+
+    def test_a_picture_and_the_next_one_is_read_again(self):
+        small, large = io.BytesIO(), io.BytesIO()
+        Image.new("RGB", (40, 30)).save(small, "PNG")
+        Image.effect_noise((4000, 3000), 60).save(large, "PNG")
+
+        def read(mine):
+            with picture_process.PictureProcess(mine) as process:
+                try:
+                    process.cleaned(large.getvalue())
+                finally:
+                    self.assertEqual(process.cleaned(small.getvalue()).width_px, 40)
+
+        self.assertIn("was stopped", self.stopped(read))
+
+    def test_at_the_door_only_ones_own(self):
+        shop = TestShop()
+        self.addCleanup(shop.close)
+        orla, teo, pip = (shop.browser(name) for name in ("orla", "teo", "pip"))
+        process = subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE)
+        with shop.shop.readings.of(2).by(process), process:
+            self.assertEqual(orla.post("/reading/stop").status_code, 204)
+            self.assertIsNone(process.poll())
+            self.assertEqual(teo.post("/reading/stop").status_code, 204)
+            process.wait()
+        self.assertTrue(shop.shop.readings.of(2).was_stopped(process))
+        self.assertEqual(pip.post("/reading/stop").status_code, 403)
 
 
 if __name__ == "__main__":

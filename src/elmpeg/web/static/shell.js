@@ -317,10 +317,18 @@
     const long = open.size > 0 && Date.now() - since >= PATIENCE_MS;
     if (!place()) return;
     place().hidden = !long;
-    if (long) place().textContent = `Working it out: ${waited} s so far. Nothing is lost.`;
+    if (!long) return;
+    place().querySelector("span").textContent = `Working it out: ${waited} s so far. Nothing is lost.`;
+    // What is read out of a file can be stopped; the form then says so beside its field.
+    place().querySelector("button").hidden = ![...open.keys()].some((xhr) => xhr.readsFile);
   };
+  document.addEventListener("click", (event) => {
+    const stop = event.target.closest?.("[data-stop]");
+    if (stop) fetch(stop.dataset.stop, { method: "POST", headers: JSON.parse(document.body.getAttribute("hx-headers")) });
+  });
   document.addEventListener("htmx:beforeSend", (event) => {
     if (event.detail.elt && event.detail.elt.id === "here") return;
+    event.detail.xhr.readsFile = Boolean(event.detail.elt?.closest?.("form")?.querySelector("input[type=file]")?.files.length);
     open.set(event.detail.xhr, Date.now());
     setTimeout(tell, PATIENCE_MS);
   });
