@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent
-SLOW_FIRST = ("browser", "test_cli", "web", "store")
+SLOW_FIRST = ("browser", "test_cli", "web", "store", "formats")
 """Where a module takes longest: begun last, one of them would keep a single core busy at the end."""
 
 

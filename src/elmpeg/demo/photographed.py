@@ -17,6 +17,7 @@ FINE = 3
 """Pictures are drawn so many times as fine and averaged, as a sensor does."""
 QUALITY = 92
 DOT_MM = 2.5
+STRIP_ROWS = 16
 
 
 @record
@@ -46,26 +47,11 @@ def photograph(
     seen: Bench = IN_GOOD_LIGHT,
 ) -> tuple[bytes, tuple[Mark, ...]]:
     """A JPEG of a template with round holes (x, y, size), and its marks: the frame's places in the plane and in the picture."""
-    (wide, high), fine = size_px, seen.fine
+    wide, high = size_px
     marks = tuple(Mark((float(p[0]), float(p[1])), (float(m[0]), float(m[1]))) for p, m in zip(frame_px, frame_mm, strict=True))
-    ys, xs = np.mgrid[0 : high * fine, 0 : wide * fine].astype(np.float64)
-    x, y = (xs.ravel() + 0.5) / fine - 0.5, (ys.ravel() + 0.5) / fine - 0.5
-    if seen.bend:
-        cx, cy = wide / 2, high / 2
-        r2 = ((x - cx) ** 2 + (y - cy) ** 2) / (cx * cx + cy * cy)
-        x, y = cx + (x - cx) * (1 + seen.bend * r2), cy + (y - cy) * (1 + seen.bend * r2)
     back = np.linalg.inv(np.array(plane_projection(marks).rows))
-    u, v, w = (row[0] * x + row[1] * y + row[2] for row in back)
-    u, v = u / w, v / w
-    inside = _inside(outline, u, v)
-    for cx, cy, d in holes:
-        inside &= (u - cx) ** 2 + (v - cy) ** 2 > d * d / 4
-    flat = np.where(inside, seen.template, seen.bench)
-    if seen.dots:
-        for mx, my in frame_mm:
-            flat = np.where((u - mx) ** 2 + (v - my) ** 2 < DOT_MM**2, seen.template, flat)
-    picture = flat.reshape(high, fine, wide, fine).mean(axis=(1, 3))
-    gy, gx = np.mgrid[0 : 1 : high * 1j, 0 : 1 : wide * 1j]
+    picture = np.vstack([_drawn(outline, holes, frame_mm, back, size_px, rows, seen) for rows in _strips(high)])
+    gy, gx = np.linspace(0, 1, high)[:, None], np.linspace(0, 1, wide)[None, :]
     picture *= 1.0 - seen.darker * (0.6 * gx + 0.4 * gy**2)
     picture += np.random.default_rng(seen.seed).normal(0, seen.noise, picture.shape)
     done, data = cv2.imencode(".jpg", np.clip(picture, 0, 255).astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, QUALITY])
@@ -74,11 +60,47 @@ def photograph(
     return data.tobytes(), marks
 
 
+def _strips(high: int) -> list[range]:
+    """The rows of a picture, a few at a time: the whole of it, drawn so fine, is slower by the memory that it goes through."""
+    return [range(top, min(top + STRIP_ROWS, high)) for top in range(0, high, STRIP_ROWS)]
+
+
+def _drawn(
+    outline: Sequence[Flat],
+    holes: Sequence[tuple[float, float, float]],
+    frame_mm: Sequence[Flat],
+    back: Array,
+    size_px: tuple[int, int],
+    rows: range,
+    seen: Bench,
+) -> Array:
+    """Some rows of the picture before light and noise come to it."""
+    (wide, high), fine = size_px, seen.fine
+    x = ((np.arange(wide * fine) + 0.5) / fine - 0.5)[None, :]
+    y = ((np.arange(rows.start * fine, rows.stop * fine) + 0.5) / fine - 0.5)[:, None]
+    if seen.bend:
+        cx, cy = wide / 2, high / 2
+        r2 = ((x - cx) ** 2 + (y - cy) ** 2) / (cx * cx + cy * cy)
+        x, y = cx + (x - cx) * (1 + seen.bend * r2), cy + (y - cy) * (1 + seen.bend * r2)
+    u, v, w = (row[0] * x + row[1] * y + row[2] for row in back)
+    u, v = u / w, v / w
+    inside = _inside(outline, u, v)
+    for cx, cy, d in holes:
+        if v.min() <= cy + d and v.max() >= cy - d:
+            inside &= (u - cx) ** 2 + (v - cy) ** 2 > d * d / 4
+    flat = np.where(inside, seen.template, seen.bench)
+    if seen.dots:
+        for mx, my in frame_mm:
+            flat = np.where((u - mx) ** 2 + (v - my) ** 2 < DOT_MM**2, seen.template, flat)
+    averaged: Array = flat.reshape(len(rows), fine, wide, fine).mean(axis=(1, 3))
+    return averaged
+
+
 def _inside(outline: Sequence[Flat], u: Array, v: Array) -> NDArray[np.bool_]:
     """Which places lie within an outline: those from which a ray crosses it an odd number of times."""
-    found = np.zeros(u.size, bool)
+    found, low, high = np.zeros(u.shape, bool), v.min(), v.max()
     for (x1, y1), (x2, y2) in zip(outline, [*outline[1:], outline[0]], strict=True):
-        if y1 == y2:
+        if y1 == y2 or max(y1, y2) < low or min(y1, y2) > high:
             continue
         crosses = (y1 > v) != (y2 > v)
         found ^= crosses & (u < (x2 - x1) * (v - y1) / (y2 - y1) + x1)
