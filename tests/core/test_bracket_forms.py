@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.vectors import add, cross, dot, norm, scale, sub, unit
 from elmpeg.core.methods.shapes.outlines import polygon_of
-from elmpeg.core.methods.sheet_metal.bracket_forms import SheetRules, TouchedFace, TouchedHole, bracket, offers
+from elmpeg.core.methods.sheet_metal.bracket_forms import bracket, offers
+from elmpeg.core.methods.sheet_metal.bracket_profile import SheetRules, TouchedFace, TouchedHole
 from elmpeg.core.methods.sheet_metal.folded_bracket import Face, FaceHole, folded_bracket
 from elmpeg.core.methods.sheet_metal.folded_sheet import folded
 

@@ -14,6 +14,7 @@ from elmpeg.core.evaluation.evaluate import Evaluation
 from elmpeg.core.judging.checks import Check
 from elmpeg.store.builds import Head, UndoState
 from elmpeg.web.desk import Desk
+from elmpeg.web.outcome import Outcome
 from elmpeg.web.stage_list import STAGE_PAGES
 
 OPENED: dict[str, str] = {entry.name: entry.opened for entry in STAGE_PAGES}
@@ -58,9 +59,10 @@ def chosen_option(build: Build, wanted: str) -> Option:
     return next((o for o in build.options if o.id != build.agreed), build.options[0])
 
 
-def build_page(desk: Desk, build_id: str, stage: PageStage, head: Head | None = None) -> BuildPage:
+def build_page(desk: Desk, build_id: str, stage: PageStage, outcome: Outcome | None = None) -> BuildPage:
     """A build's page as it stands, or stood after this person's save; raises MissingError."""
-    head = desk.shop.newest_after_others(head) if head else desk.shop.builds.head(build_id)
+    saved = outcome.saved if outcome else None
+    head = desk.shop.newest_after_others(saved.head) if saved else desk.shop.builds.head(build_id)
     option = chosen_option(head.build, desk.text("option"))
     # A form that is refused because its build was put away meanwhile keeps what was typed in it.
     desk.only_looked_at = head.where != "in work" and not desk.form

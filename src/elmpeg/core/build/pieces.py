@@ -16,7 +16,7 @@ from elmpeg.core.base.record import record
 from elmpeg.core.build.hardware import Material
 from elmpeg.core.methods.measuring.plane_projection import Mark
 from elmpeg.core.methods.shapes.outlines import Outline
-from elmpeg.core.methods.sheet_metal.bracket_forms import Form
+from elmpeg.core.methods.sheet_metal.bracket_profile import Form
 from elmpeg.core.methods.sheet_metal.bracket_tree import FaceJoin
 from elmpeg.core.methods.sheet_metal.cutting_limits import CutBy
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine

@@ -14,10 +14,19 @@ from itertools import combinations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import linear_sum_assignment, minimize
+from scipy.optimize import linear_sum_assignment
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
+from elmpeg.core.methods.fastening.smallest_shortfall import (
+    SAME_PLACE_MM,
+    descended,
+    eased,
+    least_squares_turn,
+    shortfall,
+    turned,
+    turned_each,
+)
 
 Array = NDArray[np.float64]
 Flat = tuple[float, float]
@@ -29,11 +38,7 @@ TRIED_MATCHES = 6
 TURNS_TRIED = 12
 ASTRAY_SHARE = 0.05
 """A shortfall above this share of the pattern's reach means that it does not match at that turn."""
-SAME_PLACE_MM = 1e-6
 DROPS_MM = 1e-6
-EDGES_MM = (1.0, 0.3, 0.1, 0.03, 0.01, 0.003, 0.001)
-"""How far holes may differ and still count as equally short, ever less, in the search for many plates at once."""
-STEPS_PER_EDGE, HALVINGS, LONGEST_STEP_MM, STIFFNESS, ARRIVED = 8, 5, 20.0, 1e-9, 0.02
 CLEARLY = 0.5
 """The suspect's removal must leave at most this share of the largest miss that the next best removal leaves."""
 ALIKE_SHARE, ALIKE_MM = 0.08, 6.0
@@ -248,9 +253,9 @@ def laid_anew(sides: Sequence[Sides], fit: PatternFit, turns: bool) -> LaidAnew:
     plate, over, play = (np.array(a) for a in zip(*(_arrays(row, fit.mirrored) for row in rows), strict=True))
     centre, target = plate.mean(axis=1), over.mean(axis=1)
     flat, aim, start = plate - centre[:, None], over - target[:, None], math.radians(fit.rotation_deg)
-    moves = _eased(flat, aim, play, _turned(centre, start) + np.array(fit.shift_mm) - target, start, turns)
-    left = _turned_each(flat, moves[:, 2]) + moves[:, None, :2] - aim
-    shift = target + moves[:, :2] - _turned_each(centre[:, None], moves[:, 2])[:, 0]
+    moves = eased(flat, aim, play, turned(centre, start) + np.array(fit.shift_mm) - target, start, turns)
+    left = turned_each(flat, moves[:, 2]) + moves[:, None, :2] - aim
+    shift = target + moves[:, :2] - turned_each(centre[:, None], moves[:, 2])[:, 0]
     return LaidAnew(shift, (np.degrees(moves[:, 2]) + 180.0) % 360.0 - 180.0, np.hypot(left[..., 0], left[..., 1]), play)
 
 
@@ -263,14 +268,14 @@ def _fitted(matched: list[tuple[Hole, Stud]], turns: bool, mirrored: bool) -> Pa
     centre, target = plate.mean(axis=0), over.mean(axis=0)
     flat, aim = plate - centre, over - target
     reach = max(float(np.abs(flat).max()), float(np.abs(aim).max()), 1.0)
-    start = _least_squares_turn(flat, aim) if turns and len(matched) > 1 else 0.0
-    best = _descended(flat, aim, play, start, reach, turns)
-    if turns and len(matched) > 1 and _shortfall(flat, aim, play, best) > ASTRAY_SHARE * reach:
+    start = least_squares_turn(flat, aim) if turns and len(matched) > 1 else 0.0
+    best = descended(flat, aim, play, start, reach, turns)
+    if turns and len(matched) > 1 and shortfall(flat, aim, play, best) > ASTRAY_SHARE * reach:
         # A plate that nearly fits at the least-squares turn misses by its own size at any other; one that does not may do better there.
         ways = [start + k * 2 * math.pi / TURNS_TRIED for k in range(1, TURNS_TRIED)]
-        likely = sorted(ways, key=lambda a: _shortfall(flat, aim, play, (0.0, 0.0, a)))[:3]
-        others = [_descended(flat, aim, play, a, reach, turns) for a in likely]
-        best = min((best, *others), key=lambda m: _shortfall(flat, aim, play, m))
+        likely = sorted(ways, key=lambda a: shortfall(flat, aim, play, (0.0, 0.0, a)))[:3]
+        others = [descended(flat, aim, play, a, reach, turns) for a in likely]
+        best = min((best, *others), key=lambda m: shortfall(flat, aim, play, m))
     return _told(matched, mirrored, best)
 
 
@@ -282,7 +287,7 @@ def _told(matched: list[tuple[Hole, Stud]], mirrored: bool, move: tuple[float, f
     dx, dy, angle = move
     c, s = math.cos(angle), math.sin(angle)
     shift = target + np.array((dx, dy)) - np.array(((c * centre[0] - s * centre[1]), (s * centre[0] + c * centre[1])))
-    left = _turned(flat, angle) + np.array((dx, dy)) - aim
+    left = turned(flat, angle) + np.array((dx, dy)) - aim
     rows = []
     for (h, stud), v, f in zip(matched, left, play, strict=True):
         rows.append(PairFit(h.id, stud.id, float(np.hypot(*v)), float(f), (float(v[0]), float(v[1]))))
@@ -293,146 +298,6 @@ def _told(matched: list[tuple[Hole, Stud]], mirrored: bool, move: tuple[float, f
     )
     worst = max(r.miss_mm - r.float_mm for r in rows)
     return PatternFit((float(shift[0]), float(shift[1])), _wrapped(math.degrees(angle)), mirrored, worst, tuple(rows), opened, None)
-
-
-def _turned(flat: Array, angle: float) -> Array:
-    c, s = math.cos(angle), math.sin(angle)
-    turned: Array = flat @ np.array([[c, s], [-s, c]])
-    return turned
-
-
-def _turned_each(flat: Array, angles: Array) -> Array:
-    """Plates x holes x 2, each plate turned by its own angle."""
-    c, s = np.cos(angles)[:, None], np.sin(angles)[:, None]
-    turned: Array = np.stack((c * flat[..., 0] - s * flat[..., 1], s * flat[..., 0] + c * flat[..., 1]), axis=-1)
-    return turned
-
-
-def _shortfall(flat: Array, aim: Array, play: Array, move: tuple[float, float, float]) -> float:
-    left = _turned(flat, move[2]) + np.array(move[:2]) - aim
-    return float((np.hypot(left[:, 0], left[:, 1]) - play).max())
-
-
-def _least_squares_turn(flat: Array, aim: Array) -> float:
-    return math.atan2(float((flat[:, 0] * aim[:, 1] - flat[:, 1] * aim[:, 0]).sum()), float((flat * aim).sum()))
-
-
-def _descended(
-    flat: Array, aim: Array, play: Array, start: float, reach: float, turns: bool, at: Flat = (0.0, 0.0)
-) -> tuple[float, float, float]:
-    """Least z for which every hole's miss stays below z + float: sequential quadratic programming from a start.
-
-    The unknowns are shift, turn (times the reach, so that all are mm) and z; a miss of
-    nothing is rounded off by a millionth of a millimetre, so that it has a slope.
-    """
-
-    def misses(v: Array) -> Array:
-        return _turned(flat, start + v[2] / reach) + v[:2] - aim
-
-    def lengths(left: Array) -> Array:
-        return np.asarray(np.sqrt((left**2).sum(axis=1) + SAME_PLACE_MM**2))
-
-    def room(v: Array) -> Array:
-        return np.asarray(v[3] + play - lengths(misses(v)))
-
-    def slopes(v: Array) -> Array:
-        left = misses(v)
-        ways = left / lengths(left)[:, None]
-        spun = _turned(flat, start + v[2] / reach + math.pi / 2) / reach
-        return np.column_stack((-ways, -(ways * spun).sum(axis=1), np.ones(len(play))))
-
-    first = np.array((*at, 0.0, max(_shortfall(flat, aim, play, (*at, start)), -float(play.min())) + SAME_PLACE_MM))
-    limits = [(None, None), (None, None), (None, None) if turns else (0.0, 0.0), (-float(play.min()), None)]
-    down = np.array((0.0, 0.0, 0.0, 1.0))
-    found = minimize(
-        lambda v: v[3],
-        first,
-        jac=lambda v: down,
-        bounds=limits,
-        constraints=[{"type": "ineq", "fun": room, "jac": slopes}],
-        method="SLSQP",
-        options={"ftol": 1e-12, "maxiter": 100},
-    )
-    return (float(found.x[0]), float(found.x[1]), start + float(found.x[2]) / reach)
-
-
-def _eased(flat: Array, aim: Array, play: Array, away: Array, start: float, turns: bool) -> Array:
-    """The best moves (plates x (across, up, turn)) of many plates at once, from a move close by.
-
-    ``flat`` and ``aim`` are plates x holes x 2 about their middles, ``play`` plates x holes, ``away`` plates x 2.
-    """
-    reach = max(float(np.abs(flat).max()), float(np.abs(aim).max()), 1.0)
-    x = np.column_stack((away, np.full(len(flat), start * reach)))
-    for edge in EDGES_MM:
-        busy = np.arange(len(flat))
-        for _ in range(STEPS_PER_EDGE):
-            plates = _Plates(flat[busy], aim[busy], play[busy], reach, edge)
-            step = plates.step(x[busy], 3 if turns else 2)
-            x[busy] += step
-            busy = busy[np.abs(step).max(axis=1) > ARRIVED * edge]
-            if not len(busy):
-                break
-    x[:, 2] /= reach
-    return x
-
-
-@dataclass(frozen=True, slots=True)
-class _Plates:
-    """Plates whose largest shortfall is smoothed over ``edge``; a move is across, up, and turned by so much at ``reach``."""
-
-    flat: Array
-    aim: Array
-    play: Array
-    reach: float
-    edge: float
-
-    def missing(self, at: Array) -> tuple[Array, Array, Array]:
-        """The holes turned, what each misses by, and how far."""
-        turned = _turned_each(self.flat, at[:, 2] / self.reach)
-        left = turned + at[:, None, :2] - self.aim
-        return turned, left, np.sqrt((left**2).sum(axis=-1) + SAME_PLACE_MM**2)
-
-    def smoothed(self, at: Array) -> Array:
-        """The largest shortfall, smoothed."""
-        short = self.missing(at)[2] - self.play
-        top = short.max(axis=1)
-        total: Array = top + self.edge * np.log(np.exp((short - top[:, None]) / self.edge).sum(axis=1))
-        return total
-
-    def step(self, x: Array, free: int) -> Array:
-        """How to move each on: Newton's step where that comes lower, else that of misses taken as bending alike both ways,
-        which never goes too far."""
-        turned, left, long = self.missing(x)
-        short, edge, reach = long - self.play, self.edge, self.reach
-        heavy = np.exp((short - short.max(axis=1, keepdims=True)) / edge)
-        heavy /= heavy.sum(axis=1, keepdims=True)
-        ways = left / long[..., None]
-        spun = np.stack((-turned[..., 1], turned[..., 0]), axis=-1) / reach
-        slopes = np.concatenate((ways, (ways * spun).sum(axis=-1, keepdims=True)), axis=-1)
-        slope = (heavy[..., None] * slopes).sum(axis=1)
-        # Each miss bends across its own way, and with the turn; the smoothed largest bends besides where several are alike.
-        share = heavy / long
-        alike = np.zeros((len(x), 3, 3))
-        alike[:, 0, 0] = alike[:, 1, 1] = share.sum(axis=1)
-        alike[:, 2, :2] = alike[:, :2, 2] = (share[..., None] * spun).sum(axis=1)
-        alike[:, 2, 2] = (share * (spun**2).sum(axis=-1) - heavy * (ways * turned).sum(axis=-1) / reach**2).sum(axis=1)
-        across = slopes.transpose(0, 2, 1)
-        alike += (across * (heavy / edge)[:, None, :]) @ slopes - slope[:, :, None] * slope[:, None, :] / edge
-        alike += STIFFNESS * np.eye(3)
-        newton = alike - (across * share[:, None, :]) @ slopes
-        here, left_to_do, taken = self.smoothed(x), np.ones(len(x), dtype=bool), np.zeros_like(x)
-        for bend in (newton, alike):
-            step = np.zeros_like(x)
-            step[:, :free] = -np.linalg.solve(bend[:, :free, :free], slope[:, :free, None])[..., 0]
-            step *= np.minimum(1.0, LONGEST_STEP_MM / np.maximum(np.abs(step).max(axis=1), SAME_PLACE_MM))[:, None]
-            for _ in range(HALVINGS):
-                lower = left_to_do & (self.smoothed(x + step) < here)
-                taken[lower] = step[lower]
-                left_to_do &= ~lower
-                if not left_to_do.any():
-                    return taken
-                step /= 4
-        return taken
 
 
 def _wrapped(deg: float) -> float:
@@ -462,7 +327,7 @@ def _likely(holes: tuple[Hole, ...], studs: tuple[Stud, ...], turns: bool, mirro
         a, b = plate[j] - plate[i], over[m] - over[k]
         angle = np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1))
         about = plate[None, :, :] - ((plate[i] + plate[j]) / 2)[:, None, :]
-        laid = _turned_each(about, angle) + ((over[k] + over[m]) / 2)[:, None, :]
+        laid = turned_each(about, angle) + ((over[k] + over[m]) / 2)[:, None, :]
     best = _nearest_pairings(laid, over)
     return [[(holes[i], studs[c]) for i, c in enumerate(key) if c >= 0] for key in best]
 

@@ -22,18 +22,8 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.record import record
 from elmpeg.core.base.vectors import Vec3, dot, scale, sub
 from elmpeg.core.methods.shapes.outlines import chords, with_arcs
-from elmpeg.core.methods.sheet_metal.bracket_forms import (
-    MOST_WAYS,
-    PARALLEL_DEG,
-    TWO_FOLDS,
-    BracketFlat,
-    BracketHole,
-    Form,
-    SheetRules,
-    TouchedFace,
-    between_deg,
-    bracket,
-)
+from elmpeg.core.methods.sheet_metal.bracket_forms import MOST_WAYS, PARALLEL_DEG, TWO_FOLDS, between_deg, bracket
+from elmpeg.core.methods.sheet_metal.bracket_profile import BracketFlat, BracketHole, Form, SheetRules, TouchedFace
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine, Flat, Frame, folded, frame_beyond
 
 NO_AREA_MM2 = 0.05

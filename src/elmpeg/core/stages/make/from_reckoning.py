@@ -14,7 +14,8 @@ from elmpeg.core.build.weldments import Seam, Weldment
 from elmpeg.core.methods.fastening.fasteners import bolt_through_mm
 from elmpeg.core.methods.measuring.gauge_directions import direction
 from elmpeg.core.methods.shapes.outlines import polygon_of, straight
-from elmpeg.core.methods.sheet_metal.bracket_forms import SheetRules, TouchedFace, TouchedHole, bracket
+from elmpeg.core.methods.sheet_metal.bracket_forms import bracket
+from elmpeg.core.methods.sheet_metal.bracket_profile import SheetRules, TouchedFace, TouchedHole
 from elmpeg.core.methods.sheet_metal.folded_sheet import BendLine
 from elmpeg.core.methods.tubes.tube_ends import TubeEnd
 

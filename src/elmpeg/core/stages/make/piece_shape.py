@@ -25,7 +25,8 @@ from elmpeg.core.methods.fastening.fasteners import bolt_through_mm
 from elmpeg.core.methods.shapes.hole_letters import in_rows, letters
 from elmpeg.core.methods.shapes.outlines import Outline, area_mm2, length_mm, polygon_of, with_arcs
 from elmpeg.core.methods.sheet_metal.bends import Strip, k_of_strip
-from elmpeg.core.methods.sheet_metal.bracket_forms import PLATES, BracketFlat, SheetRules, TouchedFace, bracket, plate_over
+from elmpeg.core.methods.sheet_metal.bracket_forms import PLATES, bracket, plate_over
+from elmpeg.core.methods.sheet_metal.bracket_profile import BracketFlat, SheetRules, TouchedFace
 from elmpeg.core.methods.sheet_metal.bracket_tree import bracket_tree
 from elmpeg.core.methods.sheet_metal.cutting_limits import smallest_opening_mm
 from elmpeg.core.methods.sheet_metal.folded_sheet import LYING, BendLine, FoldedSheet, Frame, folded

@@ -12,7 +12,8 @@ from dataclasses import replace
 from elmpeg.core.base.errors import InputError, MissingError
 from elmpeg.core.base.record import record
 from elmpeg.core.build.pieces import Piece
-from elmpeg.core.methods.sheet_metal.bracket_forms import FORMS, MOST_WAYS, PLATES, TWO_FOLDS, Form
+from elmpeg.core.methods.sheet_metal.bracket_forms import FORMS, MOST_WAYS, PLATES, TWO_FOLDS
+from elmpeg.core.methods.sheet_metal.bracket_profile import Form
 from elmpeg.core.methods.sheet_metal.bracket_tree import FaceJoin, ways_to_join
 from elmpeg.core.scene.scene import Scene
 from elmpeg.core.stages.make.neighbours import Foul, fouls

@@ -18,7 +18,7 @@ from elmpeg.core.base.vectors import Vec3, angle_deg, dot, mean, scale, sub, uni
 from elmpeg.core.build.pieces import Piece, PieceFace
 from elmpeg.core.build.survey import VEHICLE
 from elmpeg.core.methods.fastening.fasteners import bolt_through_mm
-from elmpeg.core.methods.sheet_metal.bracket_forms import TouchedFace, TouchedHole
+from elmpeg.core.methods.sheet_metal.bracket_profile import TouchedFace, TouchedHole
 from elmpeg.core.scene.scene import Scene
 
 AXES_APART_DEG = 3.0

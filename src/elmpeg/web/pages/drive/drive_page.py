@@ -80,7 +80,7 @@ def checks_of(checks: tuple[Check, ...], line: Driveline) -> tuple[Check, ...]:
 
 def drive_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> DrivePage:
     """The Drive page's surroundings as they stand, on the line asked for or the one that most wants attention."""
-    at = build_page(desk, build_id, "Drive", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Drive", outcome)
     lines = at.build.drivelines
     line = next((one for one in lines if one.id == desk.text("line")), None) or _worst_line(at.evaluation.checks, lines)
     state = next((s for s in at.evaluation.of(LineState) if line and s.line.id == line.id), None)

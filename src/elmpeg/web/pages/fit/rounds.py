@@ -42,7 +42,7 @@ def _now() -> str:
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The Fit page as it stands."""
-    at = build_page(desk, build_id, "Fit", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Fit", outcome)
     all_rounds = at.build.rounds
     wanted = desk.text("round")
     one = next((r for r in all_rounds if r.id == wanted), all_rounds[-1] if all_rounds else None)

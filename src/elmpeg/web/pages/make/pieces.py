@@ -121,7 +121,7 @@ def _row(piece: Piece, state: PieceState, checks: tuple[Check, ...]) -> PieceRow
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """Every piece by where it stands."""
-    at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Make", outcome)
     rows = _rows(at)
     columns = [(name, [r for r in rows if r.standing == name]) for name in STANDINGS]
     return desk.render(
@@ -159,7 +159,7 @@ def start(act: Act) -> Outcome | Response:
 
 def piece_page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """One piece."""
-    at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Make", outcome)
     piece = next((p for p in at.build.pieces if p.id == desk.text("piece")), None)
     if piece is None:
         return page(desk, build_id, outcome)

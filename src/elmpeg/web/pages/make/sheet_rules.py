@@ -24,7 +24,7 @@ LIKELY_K = (0.0, LARGEST_K)
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The strips and the brake."""
-    at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Make", outcome)
     rows = [(s, _k(s), k_by_rule(s.inside_radius_mm, s.thick_mm)) for s in at.build.strips]
     chosen = next((s for s in at.build.strips if s.id == desk.text("strip")), None)
     return desk.render(

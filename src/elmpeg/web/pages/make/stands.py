@@ -39,7 +39,7 @@ KINDS = ("bolt", "captive nut")
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """All stands, and one of them."""
-    at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Make", outcome)
     build = at.build
     chosen = next((s for s in build.stands if s.id == desk.text("stand")), build.stands[0] if build.stands else None)
     state = next((s for s in at.evaluation.of(StandState) if chosen and s.stand == chosen.id), None)

@@ -35,7 +35,7 @@ RUNS = ("", "runs")
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """All structures, and one of them."""
-    at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Make", outcome)
     build = at.build
     chosen = next((s for s in build.structures if s.id == desk.text("structure")), build.structures[0] if build.structures else None)
     state = next((s for s in at.evaluation.of(StructureState) if chosen and s.structure == chosen.id), None)

@@ -37,7 +37,7 @@ AT_ONCE_S = 2.0
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """A photograph with its marks, and what was found in it."""
-    at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Make", outcome)
     wanted = desk.text("picture") or (at.build.photos[-1].id if outcome and outcome.saved and at.build.photos else "")
     photo = next((p for p in at.build.photos if p.id == wanted), None)
     marks = marks_from(Form(desk.text, desk.has, desk.show)) if photo else ()

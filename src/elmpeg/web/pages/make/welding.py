@@ -35,7 +35,7 @@ GATES: tuple[GateKind, ...] = get_args(GateKind)
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """All weldments, and one of them."""
-    at = build_page(desk, build_id, "Make", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Make", outcome)
     build = at.build
     chosen = next((w for w in build.weldments if w.id == desk.text("weldment")), build.weldments[0] if build.weldments else None)
     state = next((s for s in at.evaluation.of(WeldState) if chosen and s.weldment == chosen.id), None)

@@ -22,7 +22,7 @@ router = APIRouter()
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The cross-checks as they stand."""
-    at = build_page(desk, build_id, "Measure", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Measure", outcome)
     points = sorted(at.build.points, key=lambda p: (p.on != VEHICLE, p.on, p.name.lower()))
     return desk.render(
         "measure/cross_checks.html",

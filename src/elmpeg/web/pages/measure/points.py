@@ -107,7 +107,7 @@ def page(
     offer: tuple[str, tuple[str, str, str]] | None = None,
 ) -> HTMLResponse:
     """The Measure page as it stands."""
-    at = build_page(desk, build_id, "Measure", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Measure", outcome)
     rows = rows_of(at.build, at.evaluation.checks)
     wanted = understood.point if understood else desk.text("point")
     chosen = next((r for r in rows if r.point.id == wanted), rows[0] if rows else None)

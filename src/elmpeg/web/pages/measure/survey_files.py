@@ -26,7 +26,7 @@ def page(
     desk: Desk, build_id: str, outcome: Outcome | None = None, preview: Preview | None = None, content: str = "", name: str = ""
 ) -> HTMLResponse:
     """The files page."""
-    at = build_page(desk, build_id, "Measure", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Measure", outcome)
     return desk.render(
         "measure/survey_files.html",
         outcome,

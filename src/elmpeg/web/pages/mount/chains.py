@@ -28,7 +28,7 @@ router = APIRouter()
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The chains, and the chosen one worked out."""
-    at = build_page(desk, build_id, "Mount", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Mount", outcome)
     chosen = next((c for c in at.build.chains if c.id == desk.text("chain")), next(iter(at.build.chains), None))
     result: ChainResult | None = None
     if chosen is not None and chosen.links:

@@ -22,7 +22,7 @@ router = APIRouter()
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The sets of holes for the chosen point."""
-    at = build_page(desk, build_id, "Mount", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Mount", outcome)
     held = {m.component_point for m in at.build.mounts}
     points = [p for p in at.build.points if p.on != VEHICLE and p.axis is not None]
     free = [p for p in points if p.id not in held]

@@ -142,7 +142,7 @@ def joint_of(at: BuildPage, row: MountRow) -> Section | None:
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The Mounts page as it stands."""
-    at = build_page(desk, build_id, "Mount", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Mount", outcome)
     rows = rows_of(at)
     wanted = (outcome.opens if outcome else "") or desk.text("mount")
     chosen = next((r for r in rows if r.mount.id == wanted), rows[0] if rows else None)

@@ -50,7 +50,7 @@ class Compared:
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The patterns, the chosen one, and the comparison that was asked for."""
-    at = build_page(desk, build_id, "Mount", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Mount", outcome)
     chosen = next((p for p in at.build.patterns if p.id == desk.text("pattern")), next(iter(at.build.patterns), None))
     found, trouble = _laid(at.build, chosen) if chosen else (None, "")
     magnify = next((m for m in MAGNIFY if str(m) == desk.text("magnify")), 10)

@@ -39,7 +39,7 @@ KINDS: tuple[HoleKind, ...] = get_args(HoleKind)
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The plates, and the chosen one worked out."""
-    at = build_page(desk, build_id, "Mount", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Mount", outcome)
     fresh = desk.text("plate") == "new" or not _plates(at.build)
     chosen = None if fresh else next((p for p in _plates(at.build) if p.id == desk.text("plate")), _plates(at.build)[0])
     made, trouble = _made(at.build, chosen) if chosen else (None, "")

@@ -205,8 +205,7 @@ def _ghosts(desk: Desk, page: BuildPage) -> tuple[Ghost, ...]:
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The Bay as it stands."""
-    head = outcome.saved.head if outcome and outcome.saved else None
-    at = build_page(desk, build_id, "Place", head)
+    at = build_page(desk, build_id, "Place", outcome)
     state = _state(desk, at)
     agreed = desk.shop.evaluated(at.head, at.build.agreed) if at.build.agreed and not at.agreed else None
     root = root_of(at.build, state.part) if state.part else None

@@ -42,7 +42,7 @@ class SightingRow:
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The page as it stands."""
-    at = build_page(desk, build_id, "Measure", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Measure", outcome)
     roots = [c for c in at.build.components if c.parent is None]
     measured = [c for c in roots if any(_seen_of(at.build, c.id))]
     root = next((c for c in roots if c.id == desk.text("part")), next(iter(measured or roots), None))

@@ -53,7 +53,7 @@ class Laid:
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The form to bring a file in, how far it is, or the mesh to be put in place."""
-    at = build_page(desk, build_id, "Place", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Place", outcome)
     one = desk.shop.imports.of(desk.text("import"), desk.person.id)
     on = desk.text("on") or VEHICLE
     if one is None or (outcome and outcome.saved):

@@ -120,7 +120,7 @@ def with_part(build: Build, part: BookPart, name: str, place: Place, origin: str
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The list of what can be put in, or the form of what was chosen."""
-    at = build_page(desk, build_id, "Place", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Place", outcome)
     form = Form(desk.text, desk.has, desk.show)
     chosen = wanted(desk, form)
     looked = desk.text("find").strip().lower()

@@ -159,7 +159,7 @@ def draft_of(desk: Desk, build: Build, at: At) -> tuple[Solid | None, tuple[Fiel
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The shapes of the vehicle or of a part, and the form of the one in hand."""
-    on_page = build_page(desk, build_id, "Place", outcome.saved.head if outcome and outcome.saved else None)
+    on_page = build_page(desk, build_id, "Place", outcome)
     build = on_page.build
     at = at_of(desk, build)
     done = bool(outcome and outcome.saved)

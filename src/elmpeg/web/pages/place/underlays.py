@@ -33,7 +33,7 @@ LARGEST_PX = 1e5
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """A photograph with its marks, or the form to take one in."""
-    on_page = build_page(desk, build_id, "Place", outcome.saved.head if outcome and outcome.saved else None)
+    on_page = build_page(desk, build_id, "Place", outcome)
     build = on_page.build
     underlay = next((u for u in build.underlays if u.id == desk.text("underlay")), None)
     wanted = (

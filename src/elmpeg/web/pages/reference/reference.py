@@ -45,7 +45,7 @@ TABS = {"level": "Level and datum", "sheet": "Before and after", "marks": "Witne
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None, tab: str = "", asked: Asking | None = None) -> HTMLResponse:
     """The Reference page as it stands."""
-    at = build_page(desk, build_id, "Reference", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "Reference", outcome)
     newest = at.build.levellings[-1] if at.build.levellings else None
     left = levelness(tuple(p.xyz_mm for p in newest.places)).residuals_mm if newest and newest.places else ()
     gaps = missing(at.build)

@@ -35,7 +35,7 @@ LIMIT_WORDS = {
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """The build's own page."""
-    at = build_page(desk, build_id, "About", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "About", outcome)
     limits = [(f.name, LIMIT_WORDS[f.name], getattr(at.build.limits, f.name)) for f in fields(Limits) if f.name in LIMIT_WORDS]
     standing = desk.shop.builds.standing(build_id)
     return desk.render("shop/about_build.html", outcome, page=at, limits=limits, standing=standing, all_stages=get_args(Stage))

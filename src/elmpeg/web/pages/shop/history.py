@@ -28,7 +28,7 @@ router = APIRouter()
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None, incoming: Incoming | None = None) -> HTMLResponse:
     """A build's history, and a file that is looked at before it comes in."""
-    at = build_page(desk, build_id, "History", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "History", outcome)
     before = max(0, desk.number("before"))
     steps = desk.shop.builds.history(build_id, before=before)
     older = steps[-1].number if steps and steps[-1].number > 1 else 0

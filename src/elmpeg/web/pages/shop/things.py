@@ -178,7 +178,7 @@ def told(names: dict[str, str], shapes: dict[tuple[str, str], str], entity: Enti
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
     """Everything a build lists, and the chosen kind."""
-    at = build_page(desk, build_id, "", outcome.saved.head if outcome and outcome.saved else None)
+    at = build_page(desk, build_id, "", outcome)
     entity = ENTITIES.get(desk.text("of")) or next(e for e in ENTITIES.values() if not e.page)
     things = getattr(at.build, entity.list)
     gone = outcome is not None and outcome.saved is not None and desk.text("do") == "remove"
