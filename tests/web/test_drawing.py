@@ -105,6 +105,40 @@ class Showing(unittest.TestCase):
         self.assertEqual(str(show.judged(2.96, "deg", None, 0.5, 3.0)), "3.0°")
         self.assertEqual(str(show.judged(4.14, "deg", None, 0.5, 3.0)), "4.1°")
 
+    def test_whoever_compares_a_value_with_its_limits_as_shown_comes_to_what_was_found(self):
+        """Ten thousand values round limits, in every way of reading them."""
+
+        def read(text):
+            number = text.split(" ± ")[0].replace("−", "-").replace("°", "").removesuffix(" in").removesuffix(" mm").removesuffix(" rad/s²")
+            sign, number = (-1, number[1:]) if number.startswith("-") else (1, number)
+            return sign * sum(Fraction(part) for part in number.split())
+
+        draw, fractions = random.Random(30), 0
+        for _ in range(10_000):
+            units = draw.choice(("mm", "in_decimal", "in_fraction_16", "in_fraction_32"))
+            unit = draw.choice(("mm", "mm", "mm", "deg", "rad_s2"))
+            limits = sorted(draw.choice((0.5, 1.0, 3.0, 6.0, 12.5, 25.4, 150.0, 300.0, draw.uniform(0.1, 900))) for _ in range(2))
+            low, high = draw.choice(((None, limits[1]), (limits[0], None), (limits[0], limits[1]), (-limits[1], limits[1])))
+            near = draw.choice([limit for limit in (low, high) if limit is not None])
+            value = near + draw.choice((-1, 0, 1)) * 10 ** draw.uniform(-3.5, 1.5)
+            sd = draw.choice((None, 10 ** draw.uniform(-2, 1.5)))
+            show = Show(units)
+            told = str(show.judged(value, unit, sd, low, high)).replace(NBSP, " ")
+            limit = show.limit(low, high, unit, value, sd).replace(NBSP, " ")
+            fractions += "/" in told and unit == "mm"
+            least, _, most = limit.partition(" to ")
+            most = most or least.removeprefix("at most ").removeprefix("within ± ")
+            shown = (
+                low is not None and read(told) < (-read(most) if "within" in limit else read(least.removeprefix("at least "))),
+                high is not None and read(told) > read(most),
+            )
+            with self.subTest(units=units, value=value, low=low, high=high, told=told, limit=limit):
+                self.assertEqual(shown, (low is not None and value < low, high is not None and value > high))
+                if unit == "mm":
+                    self.assertFalse("/" in told + limit and "." in told + limit, "fractions and decimals beside each other")
+        self.assertGreater(fractions, 400)
+        self.assertEqual(Show("in_fraction_16").limit(None, 150.0, "mm").replace(NBSP, " "), "at most 5 29/32 in")
+
     def test_words_are_filled_and_stray_braces_left_alone(self):
         said = Show("mm").words(words("Raise {0}, not {7} or {x}, by {1}.", mm(17.0), deg(1.0)))
         self.assertEqual(said.replace(NBSP, " "), "Raise 17.0 mm, not {7} or {x}, by 1.0°.")

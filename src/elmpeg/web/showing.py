@@ -45,9 +45,11 @@ _PM = "\u00a0±\u00a0"
 ROUNDED_SLACK = 1e-6
 COARSE_IN = 0.25
 """From which doubt on inches are told to hundredths."""
-FINEST_DIGITS = 3
+MOST_PLACES = 6
 HIDDEN_SHARE = 0.03
 """What share of a value a fraction of an inch may hide without a word."""
+HIDDEN_MOST_MM = _INCH / 64
+"""And at most so much of one without a doubt: what a thirty-second rounds away."""
 HIDDEN_OF_DOUBT = 0.5
 """What share of the doubt, or of the room to a limit, it may hide."""
 FINEST_PARTS = 64
@@ -108,7 +110,7 @@ class Show:
         """A length and its doubt as fractions of an inch, as fine as they must be; empty where only a decimal would do."""
         if self.decimal or self.units not in ("in_fraction_16", "in_fraction_32"):
             return ""
-        most = HIDDEN_SHARE * abs(value_mm)
+        most = min(HIDDEN_SHARE * abs(value_mm), HIDDEN_MOST_MM)
         if sd_mm:
             if sd_mm < _INCH / (2 * FINEST_PARTS):
                 return ""
@@ -219,10 +221,51 @@ class Show:
 
     def judged(self, value: float, unit: Unit, sd: float | None, low: float | None, high: float | None) -> Shown:
         """A value beside its limits: with as many digits as its doubt bears, and more only where rounding would hide the verdict."""
-        digits = _digits(unit, sd)
-        while digits < FINEST_DIGITS and _hides(value, digits, low, high):
-            digits += 1
-        return self.value(value, unit, sd, digits, room_mm_of(value, low, high))
+        return self._beside(value, unit, sd, low, high)[0]
+
+    def _beside(self, value: float, unit: Unit, sd: float | None, low: float | None, high: float | None) -> tuple[Shown, list[str]]:
+        """A value and its limits, the least first, as they stand beside each other: in one unit and one way of writing, so that
+        whoever compares them as they are shown comes to what was found."""
+        limits = [limit for limit in (low, high) if limit is not None]
+        fractions = self._fractions_beside(value, sd, low, high) if unit == "mm" and limits else None
+        if fractions:
+            return Shown(f"{fractions[0]}\u00a0in", self.value(value, unit).full), [f"{text}\u00a0in" for text in fractions[1:]]
+        by = _INCH if unit == "mm" and self.length_unit == "in" else 1.0
+        places, of_limits = self._places(unit, sd), self._places(unit, None)
+        scaled = [None if limit is None else limit / by for limit in (low, high)]
+        while places < MOST_PLACES and _hides(value / by, places, scaled, max(places, of_limits)):
+            places += 1
+        of_limits = max(places, of_limits) if _hides(value / by, places, scaled, of_limits) else of_limits
+        shown = self._written(value, unit, sd, places)
+        return shown, [str(self._written(limit, unit, None, of_limits)) for limit in limits]
+
+    def _places(self, unit: Unit, sd: float | None) -> int:
+        """Decimal places, in this person's unit, that a value's doubt bears."""
+        if unit != "mm" or self.length_unit == "mm":
+            return _digits(unit, sd)
+        return 3 if not sd or sd < COARSE_IN * _INCH else 2
+
+    def _written(self, value: float, unit: Unit, sd: float | None, places: int) -> Shown:
+        """A value and its doubt in decimals, with so many places in this person's unit."""
+        inches = unit == "mm" and self.length_unit == "in"
+        by = _INCH if inches else 1.0
+        behind = f"\u00a0{self.length_unit}" if unit == "mm" else _UNIT_WORDS[unit]
+        doubt = f"{_PM}{_number(max(sd / by, 10**-places), places)}" if sd else ""
+        degrees = "°" if unit == "deg" and doubt else ""
+        return Shown(f"{_number(value / by, places)}{degrees}{doubt}{behind}", self.value(value, unit).full)
+
+    def _fractions_beside(self, value: float, sd: float | None, low: float | None, high: float | None) -> list[str] | None:
+        """A length and its limits as fractions of an inch; None where one of them is none, or where they would not tell the verdict."""
+        if self.decimal or self.units not in ("in_fraction_16", "in_fraction_32"):
+            return None
+        room = room_mm_of(value, low, high)
+        told = self._fraction(value, sd, room)
+        of_limits = [self._fraction(limit, None, room) for limit in (low, high) if limit is not None]
+        if not told or not all(of_limits):
+            return None
+        as_read = [None if limit is None else _read_in(self._fraction(limit, None, room)) for limit in (low, high)]
+        read = _read_in(told.partition(_PM)[0])
+        return [told, *of_limits] if _beyond(read, as_read) == _beyond(value, [low, high]) else None
 
     def doubt(self, value: float, unit: Unit, sd: float, low: float | None = None, high: float | None = None) -> Shown:
         """A value's doubt alone, in the very digits in which it stands behind the value."""
@@ -237,11 +280,12 @@ class Show:
         """A check's value beside its limits, with its doubt; of a size that may as well be nothing, what it stays below."""
         if check.value is None:
             return Shown("–", "")
-        digits = _digits(check.unit, check.sd)
-        while digits < FINEST_DIGITS and _hides(check.value, digits, check.low, check.high):
-            digits += 1
-        shown = self.value(check.value, check.unit, check.sd, digits, room_mm_of(check.value, check.low, check.high))
-        return self._at_most(shown, check.value, check.unit, check.sd, check.at_most, digits)
+        shown = self._beside(check.value, check.unit, check.sd, check.low, check.high)[0]
+        return self._at_most(shown, check.value, check.unit, check.sd, check.at_most, None)
+
+    def limits(self, check: Check) -> str:
+        """A check's limits in words, as they stand beside its value."""
+        return self.limit(check.low, check.high, check.unit, check.value, check.sd)
 
     def _at_most(self, shown: Shown, value: float, unit: Unit, sd: float | None, at_most: float | None, digits: int | None) -> Shown:
         if at_most is None:
@@ -257,17 +301,13 @@ class Show:
             return "under 0.1 %"
         return f"{100 * share:.1f} %" if share > 0.9 or share < 0.1 else f"{100 * share:.0f} %"
 
-    def limit(self, low: float | None, high: float | None, unit: Unit) -> str:
-        """Limits in words: “at most 3.0°”, “0.5° to 3.0°”, “± 1.0 mm”."""
+    def limit(self, low: float | None, high: float | None, unit: Unit, value: float | None = None, sd: float | None = None) -> str:
+        """Limits in words: “at most 3.0°”, “0.5° to 3.0°”, “± 1.0 mm”; as fine as the ``value`` needs that stands beside them."""
+        limits = [limit for limit in (low, high) if limit is not None]
+        told = [str(self.value(limit, unit)) for limit in limits] if value is None else self._beside(value, unit, sd, low, high)[1]
         if low is not None and high is not None:
-            if math.isclose(low, -high):
-                return f"within ± {self.value(high, unit)}"
-            return f"{self.value(low, unit)} to {self.value(high, unit)}"
-        if high is not None:
-            return f"at most {self.value(high, unit)}"
-        if low is not None:
-            return f"at least {self.value(low, unit)}"
-        return ""
+            return f"within ± {told[1]}" if math.isclose(low, -high) else f"{told[0]} to {told[1]}"
+        return f"{'at most' if high is not None else 'at least'} {told[0]}" if told else ""
 
     def change(self, now: float, before: float, unit: Unit) -> str:
         """How far a value has moved, with its sign."""
@@ -349,6 +389,11 @@ class Show:
         return f"{at.day} {at:%b %H:%M}"
 
 
+def _read_in(fraction: str) -> float:
+    """What somebody reads out of a fraction of an inch, mm."""
+    return parse_length(fraction.replace(MINUS, "-"), "in", "").mm
+
+
 def _number(value: float, places: int) -> str:
     text = f"{value:.{places}f}"
     if float(text) == 0:
@@ -370,6 +415,13 @@ def room_mm_of(value: float, low: float | None, high: float | None) -> float | N
     return None if low is None and high is None else margin_within(value, low, high)
 
 
-def _hides(value: float, digits: int, low: float | None, high: float | None) -> bool:
-    shown = round(value, digits)
-    return (margin_within(shown, low, high) < 0) != (margin_within(value, low, high) < 0)
+def _hides(value: float, places: int, limits: list[float | None], of_limits: int) -> bool:
+    """Whether a value and its limits, rounded to so many places, tell another verdict than they do."""
+    shown = [None if limit is None else float(f"{limit:.{of_limits}f}") for limit in limits]
+    return _beyond(float(f"{value:.{places}f}"), shown) != _beyond(value, limits)
+
+
+def _beyond(value: float, limits: list[float | None]) -> tuple[bool, bool]:
+    """Whether a value lies below the first limit, and above the second."""
+    low, high = limits
+    return (low is not None and value < low, high is not None and value > high)

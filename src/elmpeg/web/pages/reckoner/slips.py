@@ -102,7 +102,7 @@ def _slip(desk: Desk, at: Around, sheet: Sheet, done: Reckoned, heading: str) ->
     checks = []
     for j in done.checks:
         figure = f"{desk.show.judged(j.limit.value, j.limit.unit, j.doubt.sd or None, j.limit.low, j.limit.high)}, "
-        figure += desk.show.limit(j.limit.low, j.limit.high, j.limit.unit)
+        figure += desk.show.limit(j.limit.low, j.limit.high, j.limit.unit, j.limit.value, j.doubt.sd or None)
         mend = f". {desk.show.words(said)}" if (said := j.mend) else ""
         checks.append((j.verdict, j.limit.label, figure + mend))
     return Slip(

@@ -169,7 +169,7 @@ def agree(act: Act) -> Outcome | Response:
     show = act.desk.show
 
     def stood(check: Check) -> str:
-        limit = show.limit(check.low, check.high, check.unit)
+        limit = show.limits(check)
         return f"{show.check(check)}, {limit}" if check.value is not None else in_short(check)
 
     return act.change(f"Agreed “{name}”: {because}", lambda b: agreeing.with_agreed(b, option_id, because, accepted, stood))
