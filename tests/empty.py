@@ -9,7 +9,7 @@ from elmpeg.store.accounts import Accounts
 from elmpeg.store.database import Database
 from elmpeg.web.app import make_app
 from elmpeg.web.settings import Settings
-from tests.shop import IN_MEMORY, QUICK, Browser, TestShop
+from tests.shop import HOUR_S, IN_MEMORY, QUICK, Browser, TestShop
 
 PASSWORD = "larch and pitch"
 
@@ -22,7 +22,7 @@ class EmptyShop(TestShop):
     def __init__(self) -> None:
         self._folder = tempfile.TemporaryDirectory(dir=IN_MEMORY)
         self.database = Database(Path(self._folder.name) / "elmpeg.db")
-        self.app = make_app(Settings(), self.database, Accounts(self.database, QUICK))
+        self.app = make_app(Settings(patience_s=HOUR_S), self.database, Accounts(self.database, QUICK))
         self.shop = self.app.state.shop
 
     def begin(self) -> Browser:

@@ -34,6 +34,8 @@ from elmpeg.web.settings import Settings
 from elmpeg.web.shop import templates
 from tests.running import SHARED
 
+HOUR_S = 3600.0
+"""A busy machine keeps a test waiting; that a page says so is tested for itself."""
 SHM = Path("/dev/shm")
 IN_MEMORY = SHM if SHM.is_dir() and os.access(SHM, os.W_OK) else None
 """Where a shop of a test is kept: its disk need not outlive it."""
@@ -65,7 +67,7 @@ def _filled() -> Seeded:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "elmpeg.db"
         database = Database(path)
-        shop = make_app(Settings(demo=True), database, Accounts(database, QUICK)).state.shop
+        shop = make_app(Settings(demo=True, patience_s=HOUR_S), database, Accounts(database, QUICK)).state.shop
         seed(database, shop.accounts, shop.builds, shop.shelf, shop.book, shop.records, shop.notebook, shop.photos)
         secrets = {p.login: shop.accounts.sign_in(p.login, PASSWORD, "here") for p in shop.accounts.people()}
         database.close()
@@ -171,7 +173,7 @@ class TestShop:
         for name, data in pictures.items():
             (folder / name).write_bytes(data)
         self.database = Database(path)
-        self.app = make_app(Settings(demo=True), self.database, Accounts(self.database, QUICK))
+        self.app = make_app(Settings(demo=True, patience_s=HOUR_S), self.database, Accounts(self.database, QUICK))
         self.shop = self.app.state.shop
         builds = self.shop.builds
         builds._cache.update(_READ or {(i, head.number): head.build for i in builds.ids() for head in [builds.head(i)]})

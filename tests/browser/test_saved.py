@@ -42,7 +42,8 @@ class Saved(BrowserCase):
             return render(desk, name, *args, **more)
 
         page = self.live.page("orla")
-        with mock.patch.object(Desk, "render", slowly):
+        settings = self.live.shop.shop.settings
+        with mock.patch.object(Desk, "render", slowly), mock.patch.object(settings, "patience_s", 0.2):
             page.goto("/builds/cairn-2/bay?option=low")
             self.assertIn("Working it out", page.inner_text("h1"))
             go.set()

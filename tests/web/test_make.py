@@ -306,7 +306,7 @@ class FromAPhotograph(Pages):
         fields = {"picture": self.build().photos[-1].id}
         for k, (px, at) in enumerate(CORNERS):
             fields |= {f"px_{k}_x": str(px[0]), f"px_{k}_y": str(px[1]), f"at_{k}_u": str(at[0]), f"at_{k}_v": str(at[1])}
-        with mock.patch("elmpeg.web.pages.make.trace.AT_ONCE_S", 0.0):
+        with mock.patch.object(self.shop.shop.settings, "patience_s", 0.0):
             begun = self.post("/trace", do="trace", **fields)
         self.assertIn("Stop", plain(begun.text))
         self.assertIn("every 900ms", begun.text)

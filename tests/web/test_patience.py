@@ -29,7 +29,7 @@ class Waiting(ShopCase):
                 self.go.wait(60)
             return render(desk, name, *args, **more)
 
-        for patched in (mock.patch.object(Desk, "render", slowly), mock.patch.object(patience, "PATIENCE_S", 0.2)):
+        for patched in (mock.patch.object(Desk, "render", slowly), mock.patch.object(self.shop.shop.settings, "patience_s", 0.2)):
             patched.start()
             self.addCleanup(patched.stop)
 

@@ -86,7 +86,7 @@ def make_app(settings: Settings | None = None, database: Database | None = None,
         Glances(database),
     )
     app.state.shop.url.app = app
-    app.add_middleware(Patience, templates=app.state.shop.templates)
+    app.add_middleware(Patience, templates=app.state.shop.templates, settings=settings)
     app.middleware("http")(guard)
     app.add_middleware(BodyLimit)
     # Pages are much of one kind; the quickest setting already takes nine tenths off them.

@@ -16,7 +16,8 @@ from starlette.datastructures import Headers
 from starlette.responses import HTMLResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-PATIENCE_S = 3.0
+from elmpeg.web.settings import Settings
+
 MOST_KEPT = 20
 KEPT_S = 60.0
 """An answer that nobody has come for by then is dropped: meanwhile somebody may have changed what it tells."""
@@ -44,9 +45,10 @@ class Answer:
 class Patience:
     """Whole pages, as a browser opens them; everything else passes through as it is."""
 
-    def __init__(self, app: ASGIApp, templates: Environment) -> None:
+    def __init__(self, app: ASGIApp, templates: Environment, settings: Settings) -> None:
         self._app = app
         self._templates = templates
+        self._settings = settings
         self._left: dict[Key, Answer] = {}
         """What somebody was told to wait for, by who asked for what."""
 
@@ -61,7 +63,7 @@ class Patience:
         if answer is None or answer.old:
             answer = self._begun(scope)
         try:
-            await asyncio.wait_for(answer.first.wait(), PATIENCE_S)
+            await asyncio.wait_for(answer.first.wait(), self._settings.patience_s)
         except TimeoutError:
             self._keep(key, answer)
             waited = round(time.monotonic() - answer.begun)

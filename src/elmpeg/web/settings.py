@@ -16,3 +16,5 @@ class Settings(BaseSettings):
     """Whether the sign-in page shows the demo's people and password."""
     address: str = ""
     """Where people reach the shop, as “https://pegs.example”; links that are handed on begin with it."""
+    patience_s: float = 3.0
+    """After how long a page that is opened, or a photograph that is traced, says that it is being worked out."""

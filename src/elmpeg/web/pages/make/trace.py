@@ -31,8 +31,6 @@ from elmpeg.web.tracings import LONGEST_S, Tracing
 router = APIRouter()
 ARC_MM = 0.3
 """How far a traced edge may lie off the arc that it is taken for."""
-AT_ONCE_S = 2.0
-"""A tracing that is done so soon is answered at once; of a longer one it is told how far it is."""
 
 
 def page(desk: Desk, build_id: str, outcome: Outcome | None = None) -> HTMLResponse:
@@ -128,7 +126,7 @@ def keep(act: Act) -> Outcome | Response:
             raise InputError("marks", work.trouble)
         return Outcome()
     if do == "trace":
-        _waited(desk, act.build_id, picture_id, marks, AT_ONCE_S)
+        _waited(desk, act.build_id, picture_id, marks, desk.shop.settings.patience_s)
         return Outcome()
     found = _waited(desk, act.build_id, picture_id, marks, LONGEST_S).result
     if found is None:
