@@ -12,7 +12,7 @@ from PIL import Image
 
 from elmpeg.core.base.errors import InputError
 from elmpeg.formats import apart, dxf, dxf_outlines, picture_process
-from elmpeg.formats.stopping import Reading
+from elmpeg.formats.stopping import FilesUnderWay
 from tests.effort import at_most
 from tests.shop import TestShop
 
@@ -105,7 +105,7 @@ class Stopped(unittest.TestCase):
 
     def stopped(self, read):
         """What is said where somebody stops the reading as soon as it is under way."""
-        mine, other = Reading(), Reading()
+        mine, other = FilesUnderWay(), FilesUnderWay()
 
         def stop():
             while not mine.stop():
@@ -122,8 +122,8 @@ class Stopped(unittest.TestCase):
 
     def test_a_drawing(self):
         data = whole_drawing()
-        self.assertIn("was stopped", self.stopped(lambda mine: apart.read("outlines", data, reading=mine)))
-        self.assertEqual(apart.read("outlines", data, reading=Reading()), dxf_outlines.read(data))
+        self.assertIn("was stopped", self.stopped(lambda mine: apart.read("outlines", data, under_way=mine)))
+        self.assertEqual(apart.read("outlines", data, under_way=FilesUnderWay()), dxf_outlines.read(data))
 
     def test_a_picture_and_the_next_one_is_read_again(self):
         small, large = io.BytesIO(), io.BytesIO()
@@ -144,12 +144,12 @@ class Stopped(unittest.TestCase):
         self.addCleanup(shop.close)
         orla, teo, pip = (shop.browser(name) for name in ("orla", "teo", "pip"))
         process = subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE)
-        with shop.shop.readings.of(2).by(process), process:
+        with shop.shop.files_under_way.of(2).by(process), process:
             self.assertEqual(orla.post("/reading/stop").status_code, 204)
             self.assertIsNone(process.poll())
             self.assertEqual(teo.post("/reading/stop").status_code, 204)
             process.wait()
-        self.assertTrue(shop.shop.readings.of(2).was_stopped(process))
+        self.assertTrue(shop.shop.files_under_way.of(2).was_stopped(process))
         self.assertEqual(pip.post("/reading/stop").status_code, 403)
 
 

@@ -252,7 +252,7 @@ class ByHand(Pages):
         self.assertIn("folds up to 2 mm", self.page(piece="seat-bracket"))
 
 
-CORNERS = (((200, 2900), (0, 0)), ((3800, 2900), (360, 0)), ((3800, 100), (360, 280)), ((200, 100), (0, 280)))
+CORNERS = (((200, 2900), (0, 0)), ((3800, 2900), (360.04, 0)), ((3800, 100), (360.04, 280)), ((200, 100), (0, 280)))
 """Of a bench that is photographed square on: where in the picture, and where on the bench."""
 
 
@@ -310,6 +310,9 @@ class FromAPhotograph(Pages):
             begun = self.post("/trace", do="trace", **fields)
         self.assertIn("Stop", plain(begun.text))
         self.assertIn("every 900ms", begun.text)
+        # What the page then asks with are the marks as they were typed, else it would ask for another tracing.
+        shown = dict(re.findall(r'name="((?:px|at)_\d_\w)"[^>]*value="([^"]*)"', begun.text))
+        self.assertLessEqual({k: v for k, v in fields.items() if k != "picture"}.items(), shown.items())
         stopped = self.post("/trace", do="stop", **fields)
         self.assertNotIn("every 900ms", stopped.text)
         self.assertIn("Trace it", plain(stopped.text))

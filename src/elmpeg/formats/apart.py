@@ -16,7 +16,7 @@ from typing import Any, Literal
 from pydantic import TypeAdapter, ValidationError
 
 from elmpeg.core.base.errors import InputError
-from elmpeg.formats.stopping import STOPPED, Reading
+from elmpeg.formats.stopping import STOPPED, FilesUnderWay
 
 Reader = Literal["circles", "outlines", "contours"]
 READERS: dict[Reader, tuple[str, str]] = {
@@ -34,22 +34,22 @@ TOO_MUCH = "takes more memory or time than a drawing may; save the part that is 
 BUSY = "cannot be read just now, since others are being read; try again in a minute"
 
 
-def read(what: Reader, data: bytes, *more: object, reading: Reading | None = None) -> Any:
-    """A drawing read by its reader, ``more`` being its further arguments; whoever has the ``reading`` can stop it. Raises InputError
+def read(what: Reader, data: bytes, *more: object, under_way: FilesUnderWay | None = None) -> Any:
+    """A drawing read by its reader, ``more`` being its further arguments; whoever has the ``under_way`` can stop it. Raises InputError
     as the reader does, and where it takes too much or is stopped."""
-    reading = reading or Reading()
+    under_way = under_way or FilesUnderWay()
     if not _PLACES.acquire(timeout=LONGEST_S):
         raise InputError("file", BUSY)
     asked = [sys.executable, "-m", "elmpeg.formats.apart", what, json.dumps(more)]
     try:
         process = subprocess.Popen(asked, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
-        with process, reading.by(process):
+        with process, under_way.by(process):
             try:
                 said = json.loads(process.communicate(data, LONGEST_S)[0])
             except (subprocess.TimeoutExpired, ValueError):
                 # It was ended for memory, for time or by somebody, and said nothing.
                 process.kill()
-                raise InputError("file", STOPPED if reading.was_stopped(process) else TOO_MUCH) from None
+                raise InputError("file", STOPPED if under_way.was_stopped(process) else TOO_MUCH) from None
     finally:
         _PLACES.release()
     if "refused" in said:

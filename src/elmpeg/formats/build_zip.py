@@ -16,7 +16,7 @@ from elmpeg.formats import build_file, mesh_reading, photographs
 from elmpeg.formats.mesh_names import MESH_NAME, mesh_id, meshes_of
 from elmpeg.formats.photographs import Picture
 from elmpeg.formats.picture_process import PictureProcess
-from elmpeg.formats.stopping import Reading
+from elmpeg.formats.stopping import FilesUnderWay
 
 BUILD, FOLDER, MESHES = "build.json", "photos/", "meshes/"
 LARGEST_BYTES = 200_000_000
@@ -45,8 +45,8 @@ def written(build: Build, read: Callable[[str], bytes], mesh: Callable[[str], by
     return out.getvalue()
 
 
-def read(data: bytes, reading: Reading | None = None) -> Carried:
-    """The build and all of its photographs; whoever has the ``reading`` can stop it. Raises InputError with what is wrong; never gives back part of it."""
+def read(data: bytes, under_way: FilesUnderWay | None = None) -> Carried:
+    """The build and all of its photographs; whoever has the ``under_way`` can stop it. Raises InputError with what is wrong; never gives back part of it."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as file:
             sizes = {i.filename: i.file_size for i in file.infolist()}
@@ -56,7 +56,7 @@ def read(data: bytes, reading: Reading | None = None) -> Carried:
                 raise InputError("file", f"has no “{BUILD}”, or one too large to be a build")
             told = file.read(BUILD)
             build = build_file.read(told)
-            pictures = _pictures(file, sizes, build, reading)
+            pictures = _pictures(file, sizes, build, under_way)
             for photo, picture in zip(build.photos, pictures, strict=True):
                 # One that had to be cleaned first is another file now; the build speaks of that one.
                 told = told.replace(photo.id.encode(), picture.id.encode())
@@ -68,11 +68,11 @@ def read(data: bytes, reading: Reading | None = None) -> Carried:
     return Carried(build, pictures, meshes)
 
 
-def _pictures(file: zipfile.ZipFile, sizes: dict[str, int], build: Build, reading: Reading | None) -> tuple[Picture, ...]:
+def _pictures(file: zipfile.ZipFile, sizes: dict[str, int], build: Build, under_way: FilesUnderWay | None) -> tuple[Picture, ...]:
     if not build.photos:
         return ()
     pictures = []
-    with PictureProcess(reading) as process:
+    with PictureProcess(under_way) as process:
         for photo in build.photos:
             name = f"{FOLDER}{photo.id}"
             if name not in sizes:

@@ -19,7 +19,7 @@ from elmpeg.core.base.errors import InputError
 from elmpeg.core.base.turns import Turn
 from elmpeg.formats import photographs
 from elmpeg.formats.photographs import Picture
-from elmpeg.formats.stopping import STOPPED, Reading
+from elmpeg.formats.stopping import STOPPED, FilesUnderWay
 
 MEMORY_BYTES = 400_000_000
 LONGEST_S = 60.0
@@ -30,10 +30,10 @@ TOO_MUCH = "takes more memory than there is for one picture; make it smaller"
 
 
 class PictureProcess:
-    """The process, for as many pictures as are brought in together; whoever has the ``reading`` can stop it."""
+    """The process, for as many pictures as are brought in together; whoever has the ``under_way`` can stop it."""
 
-    def __init__(self, reading: Reading | None = None) -> None:
-        self._reading = reading or Reading()
+    def __init__(self, under_way: FilesUnderWay | None = None) -> None:
+        self._under_way = under_way or FilesUnderWay()
 
     def __enter__(self) -> PictureProcess:
         self._start()
@@ -62,7 +62,7 @@ class PictureProcess:
         photographs.require_size(
             data, job["field"], photographs.LARGEST_KEPT_BYTES if job["do"] == "kept_before" else photographs.LARGEST_BYTES
         )
-        with _ONE_AT_A_TIME, self._reading.by(self._process):
+        with _ONE_AT_A_TIME, self._under_way.by(self._process):
             return self._answered(job, data)
 
     def _answered(self, job: dict[str, str], data: bytes) -> Picture:
@@ -78,7 +78,7 @@ class PictureProcess:
             kept, thumb = _received(self._process.stdout), _received(self._process.stdout)
         except (EOFError, OSError):
             # It was ended from outside, for memory, for time or by somebody; the next picture gets a fresh one.
-            stopped = self._reading.was_stopped(self._process)
+            stopped = self._under_way.was_stopped(self._process)
             self._stop()
             self._start()
             raise InputError(job["field"], STOPPED if stopped else TOO_MUCH) from None
@@ -87,9 +87,9 @@ class PictureProcess:
         return Picture(told["id"], kept, thumb, told["width_px"], told["height_px"])
 
 
-def cleaned(data: bytes, field: str = "photo", reading: Reading | None = None) -> Picture:
+def cleaned(data: bytes, field: str = "photo", under_way: FilesUnderWay | None = None) -> Picture:
     """One photograph cleaned, in a process of its own. Raises InputError as ``photographs.cleaned`` does."""
-    with PictureProcess(reading) as process:
+    with PictureProcess(under_way) as process:
         return process.cleaned(data, field)
 
 

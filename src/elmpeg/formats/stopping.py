@@ -11,8 +11,8 @@ from typing import Any
 STOPPED = "was stopped; nothing of it was kept"
 
 
-class Reading:
-    """The processes that read for one person just now."""
+class FilesUnderWay:
+    """The processes that read files for one person just now, and that the person can stop."""
 
     def __init__(self) -> None:
         self._processes: set[subprocess.Popen[Any]] = set()
@@ -46,14 +46,14 @@ class Reading:
             return len(ended)
 
 
-class Readings:
-    """By person, what is read for them."""
+class EverybodysFiles:
+    """By person, the files that are read for them."""
 
     def __init__(self) -> None:
-        self._of: dict[int, Reading] = {}
+        self._of: dict[int, FilesUnderWay] = {}
         self._lock = threading.Lock()
 
-    def of(self, person: int) -> Reading:
+    def of(self, person: int) -> FilesUnderWay:
         """A person's own."""
         with self._lock:
-            return self._of.setdefault(person, Reading())
+            return self._of.setdefault(person, FilesUnderWay())

@@ -19,7 +19,7 @@ from elmpeg.core.build.alone import AGAIN_WAYS
 from elmpeg.core.build.document import ENTITIES, Build
 from elmpeg.core.build.roles import LOOKING
 from elmpeg.formats.paper import Head as PaperHead
-from elmpeg.formats.stopping import Reading
+from elmpeg.formats.stopping import FilesUnderWay
 from elmpeg.store.accounts import BrowserSession, Person
 from elmpeg.store.builds import Conflict, Head
 from elmpeg.store.revisions import Author
@@ -71,9 +71,9 @@ class Desk:
         return self.person.may_change and not self.only_looked_at
 
     @property
-    def reading(self) -> Reading:
+    def files_under_way(self) -> FilesUnderWay:
         """What is read for them just now, so that they can stop it."""
-        return self.shop.readings.of(self.person.id)
+        return self.shop.files_under_way.of(self.person.id)
 
     @property
     def show(self) -> Show:

@@ -25,7 +25,7 @@ from elmpeg.core.evaluation.evaluate import Evaluation, evaluate
 from elmpeg.core.methods.measuring.plane_projection import Mark, plane_projection
 from elmpeg.devices.simulated import Simulated
 from elmpeg.formats.rectified import Laid, laid_out
-from elmpeg.formats.stopping import Readings
+from elmpeg.formats.stopping import EverybodysFiles
 from elmpeg.store.accounts import Accounts
 from elmpeg.store.book import Book
 from elmpeg.store.builds import Builds, Head
@@ -114,7 +114,7 @@ class Shop:
     glances: Glances
     imports: MeshImports = field(default_factory=MeshImports)
     tracings: Tracings = field(default_factory=Tracings)
-    readings: Readings = field(default_factory=Readings)
+    files_under_way: EverybodysFiles = field(default_factory=EverybodysFiles)
     files: HeldFiles = field(default_factory=HeldFiles)
     first: FirstStart = field(default_factory=FirstStart)
     presence: Presence = field(default_factory=Presence)

@@ -49,7 +49,7 @@ MOST_PLACES = 6
 HIDDEN_SHARE = 0.03
 """What share of a value a fraction of an inch may hide without a word."""
 HIDDEN_MOST_MM = _INCH / 64
-"""And at most so much of one without a doubt: what a thirty-second rounds away."""
+"""And never more than a thirty-second rounds away, so that a length is the same fraction with its doubt and in a sentence."""
 HIDDEN_OF_DOUBT = 0.5
 """What share of the doubt, or of the room to a limit, it may hide."""
 FINEST_PARTS = 64
@@ -84,27 +84,13 @@ class Show:
 
     def value(self, value: float, unit: Unit, sd: float | None = None, digits: int | None = None, room_mm: float | None = None) -> Shown:
         """A value with its unit and, where known, its doubt; ``room_mm`` is how far a length is from its nearest limit."""
-        if unit != "mm":
-            places = digits if digits is not None else _digits(unit, sd)
-            text = _number(value, places)
-            doubt = f"{_PM}{_number(max(sd, 10**-places), places)}" if sd else ""
-            return Shown(
-                f"{text}{doubt}{_UNIT_WORDS[unit]}" if unit != "deg" else f"{text}°{doubt and doubt + '°'}",
-                f"{value:.6g}{_UNIT_WORDS[unit]}",
-            )
-        full = f"{value:.4f} mm = {value / _INCH:.5f} in"
-        if self.units == "mm":
-            places = digits if digits is not None else _digits("mm", sd)
-            doubt = f"{_PM}{_number(max(sd, 10**-places), places)}" if sd else ""
-            return Shown(f"{_number(value, places)}{doubt}\u00a0mm", full)
-        inches = value / _INCH
-        fraction = self._fraction(value, sd, room_mm)
+        inches = unit == "mm" and self.length_unit == "in"
+        fraction = self._fraction(value, sd, room_mm) if inches else ""
         if fraction:
-            return Shown(f"{fraction}\u00a0in", full)
-        places = digits + 1 if digits else 3 if not sd or sd < COARSE_IN * _INCH else 2
-        # A value and its doubt end at the same digit.
-        doubt = f"{_PM}{_number(max(sd / _INCH, 10**-places), places)}" if sd else ""
-        return Shown(f"{_number(inches, places)}{doubt}\u00a0in", full)
+            return Shown(f"{fraction}\u00a0in", _full(value, unit))
+        # A digit of an inch says far more than one of a millimetre; nought is what whole units are asked for with.
+        places = self._places(unit, sd) if digits is None or (inches and not digits) else digits + inches
+        return self._written(value, unit, sd, places)
 
     def _fraction(self, value_mm: float, sd_mm: float | None, room_mm: float | None = None) -> str:
         """A length and its doubt as fractions of an inch, as fine as they must be; empty where only a decimal would do."""
@@ -114,7 +100,7 @@ class Show:
         if sd_mm:
             if sd_mm < _INCH / (2 * FINEST_PARTS):
                 return ""
-            most = HIDDEN_OF_DOUBT * sd_mm
+            most = min(HIDDEN_OF_DOUBT * sd_mm, HIDDEN_MOST_MM)
         if room_mm is not None:
             most = min(most, HIDDEN_OF_DOUBT * abs(room_mm))
         parts = 16 if self.units == "in_fraction_16" else 32
@@ -161,7 +147,7 @@ class Show:
 
         ``inch`` says which, where a name tells it, such as a thread; else a round size does.
         """
-        full = self.value(mm, "mm").full
+        full = _full(mm, "mm")
         if inch is None:
             round_mm = abs(2 * mm - round(2 * mm)) <= 2 * BOUGHT_OFF_MM
             inch = not round_mm and abs(mm / _INCH * 32 - round(mm / _INCH * 32)) <= 32 * BOUGHT_OFF_MM / _INCH
@@ -183,8 +169,11 @@ class Show:
             return self.known_to(quantity.value, quantity.unit)
         if quantity.rounds:
             return self._rounded(quantity.value, up=quantity.rounds == "up")
-        shown = self.value(quantity.value, quantity.unit, quantity.sd)
-        return self._at_most(shown, quantity.value, quantity.unit, quantity.sd, quantity.at_most, None)
+        if quantity.at_most is None:
+            return self.value(quantity.value, quantity.unit, quantity.sd)
+        digits = _digits(quantity.unit, quantity.sd)
+        told, at_most = (self.value(v, quantity.unit, None, digits) for v in (quantity.value, quantity.at_most))
+        return Shown(_as_much_as(told, at_most), told.full)
 
     def known_to(self, value: float, unit: Unit) -> Shown:
         """How well something must be known: two digits of it, whatever its size, rounded down."""
@@ -195,14 +184,14 @@ class Show:
         text = _number(least, places)
         text = text.rstrip("0").rstrip(".") if "." in text else text
         behind = f"\u00a0{self.length_unit}" if unit == "mm" else _UNIT_WORDS[unit]
-        return Shown(f"{text}{behind}", self.value(value, unit).full)
+        return Shown(f"{text}{behind}", _full(value, unit))
 
     def _rounded(self, mm: float, up: bool) -> Shown:
         """A length to what a person reads off a rule in their unit, never past it the wrong way."""
         step = 0.1 if self.units == "mm" else _INCH * (1 / 1000 if self.units == "in_decimal" or self.decimal else 1 / FINEST_PARTS)
         count = mm / step
         whole = math.ceil(count - ROUNDED_SLACK) if up else math.floor(count + ROUNDED_SLACK)
-        return Shown(str(self.value(whole * step, "mm")), self.value(mm, "mm").full)
+        return Shown(str(self.value(whole * step, "mm")), _full(mm, "mm"))
 
     def words(self, words: Words) -> str:
         """A sentence with its quantities in place."""
@@ -224,12 +213,12 @@ class Show:
         return self._beside(value, unit, sd, low, high)[0]
 
     def _beside(self, value: float, unit: Unit, sd: float | None, low: float | None, high: float | None) -> tuple[Shown, list[str]]:
-        """A value and its limits, the least first, as they stand beside each other: in one unit and one way of writing, so that
-        whoever compares them as they are shown comes to what was found."""
+        """A value and its limits, the least first, as they stand beside each other: in one unit, so that whoever compares them as
+        they are shown comes to what was found."""
         limits = [limit for limit in (low, high) if limit is not None]
         fractions = self._fractions_beside(value, sd, low, high) if unit == "mm" and limits else None
         if fractions:
-            return Shown(f"{fractions[0]}\u00a0in", self.value(value, unit).full), [f"{text}\u00a0in" for text in fractions[1:]]
+            return Shown(f"{fractions[0]}\u00a0in", _full(value, unit)), [f"{text}\u00a0in" for text in fractions[1:]]
         by = _INCH if unit == "mm" and self.length_unit == "in" else 1.0
         places, of_limits = self._places(unit, sd), self._places(unit, None)
         scaled = [None if limit is None else limit / by for limit in (low, high)]
@@ -246,31 +235,33 @@ class Show:
         return 3 if not sd or sd < COARSE_IN * _INCH else 2
 
     def _written(self, value: float, unit: Unit, sd: float | None, places: int) -> Shown:
-        """A value and its doubt in decimals, with so many places in this person's unit."""
+        """A value and its doubt in decimals, ending at one digit, with so many places in this person's unit."""
         inches = unit == "mm" and self.length_unit == "in"
         by = _INCH if inches else 1.0
         behind = f"\u00a0{self.length_unit}" if unit == "mm" else _UNIT_WORDS[unit]
         doubt = f"{_PM}{_number(max(sd / by, 10**-places), places)}" if sd else ""
         degrees = "°" if unit == "deg" and doubt else ""
-        return Shown(f"{_number(value / by, places)}{degrees}{doubt}{behind}", self.value(value, unit).full)
+        return Shown(f"{_number(value / by, places)}{degrees}{doubt}{behind}", _full(value, unit))
 
     def _fractions_beside(self, value: float, sd: float | None, low: float | None, high: float | None) -> list[str] | None:
-        """A length and its limits as fractions of an inch; None where one of them is none, or where they would not tell the verdict."""
+        """A length as a fraction of an inch and its limits, in decimals where they are none; None where that would not tell the verdict."""
         if self.decimal or self.units not in ("in_fraction_16", "in_fraction_32"):
             return None
         room = room_mm_of(value, low, high)
         told = self._fraction(value, sd, room)
-        of_limits = [self._fraction(limit, None, room) for limit in (low, high) if limit is not None]
-        if not told or not all(of_limits):
+        if not told:
             return None
-        as_read = [None if limit is None else _read_in(self._fraction(limit, None, room)) for limit in (low, high)]
-        read = _read_in(told.partition(_PM)[0])
-        return [told, *of_limits] if _beyond(read, as_read) == _beyond(value, [low, high]) else None
+        places = self._places("mm", None)
+        of_limits = [None if v is None else self._fraction(v, None, room) or _number(v / _INCH, places) for v in (low, high)]
+        as_read = [None if text is None else _read_in(text) for text in of_limits]
+        if _beyond(_read_in(told.partition(_PM)[0]), as_read) != _beyond(value, [low, high]):
+            return None
+        return [told, *(text for text in of_limits if text is not None)]
 
     def doubt(self, value: float, unit: Unit, sd: float, low: float | None = None, high: float | None = None) -> Shown:
         """A value's doubt alone, in the very digits in which it stands behind the value."""
         whole = self.judged(value, unit, sd, low, high)
-        return Shown(str(whole).partition(_PM)[2], self.value(sd, unit).full) if sd else self.value(0.0, unit)
+        return Shown(str(whole).partition(_PM)[2], _full(sd, unit)) if sd else self.value(0.0, unit)
 
     def bare(self, check: Check) -> Shown:
         """A check's value alone, for a row that has no room for its doubt."""
@@ -280,18 +271,14 @@ class Show:
         """A check's value beside its limits, with its doubt; of a size that may as well be nothing, what it stays below."""
         if check.value is None:
             return Shown("–", "")
-        shown = self._beside(check.value, check.unit, check.sd, check.low, check.high)[0]
-        return self._at_most(shown, check.value, check.unit, check.sd, check.at_most, None)
+        if check.at_most is None:
+            return self.judged(check.value, check.unit, check.sd, check.low, check.high)
+        told, at_most = (self.judged(v, check.unit, None, check.low, check.high) for v in (check.value, check.at_most))
+        return Shown(_as_much_as(told, at_most), told.full)
 
     def limits(self, check: Check) -> str:
         """A check's limits in words, as they stand beside its value."""
-        return self.limit(check.low, check.high, check.unit, check.value, check.sd)
-
-    def _at_most(self, shown: Shown, value: float, unit: Unit, sd: float | None, at_most: float | None, digits: int | None) -> Shown:
-        if at_most is None:
-            return shown
-        digits = digits if digits is not None else _digits(unit, sd)
-        return Shown(f"{self.value(value, unit, None, digits)}, could be as much as {self.value(at_most, unit, None, digits)}", shown.full)
+        return self.limit(check.low, check.high, check.unit, check.value, check.sd if check.at_most is None else None)
 
     def chance(self, share: float) -> str:
         """A chance in percent, never told as certain where it is not."""
@@ -389,9 +376,18 @@ class Show:
         return f"{at.day} {at:%b %H:%M}"
 
 
-def _read_in(fraction: str) -> float:
-    """What somebody reads out of a fraction of an inch, mm."""
-    return parse_length(fraction.replace(MINUS, "-"), "in", "").mm
+def _full(value: float, unit: Unit) -> str:
+    """The whole value, for a tooltip."""
+    return f"{value:.4f} mm = {value / _INCH:.5f} in" if unit == "mm" else f"{value:.6g}{_UNIT_WORDS[unit]}"
+
+
+def _as_much_as(told: Shown, at_most: Shown) -> str:
+    return f"{told}, could be as much as {at_most}"
+
+
+def _read_in(inches: str) -> float:
+    """What somebody reads out of inches as they are shown, mm."""
+    return parse_length(inches.replace(MINUS, "-"), "in", "").mm
 
 
 def _number(value: float, places: int) -> str:

@@ -20,10 +20,12 @@ class Tracings(Aside[Traced]):
         super().__init__(Kind("elmpeg.formats.tracing", _taken, TOO_MUCH, at_once=2, longest_s=LONGEST_S))
 
     def trace(self, person: int, build_id: str, path: Path, marks: tuple[Mark, ...]) -> Tracing:
-        """A picture traced with its marks: the one that is under way or done, else one that is begun."""
-        return self.at_hand(person, build_id, path, marks) or self.start(
-            person, build_id, _about(path, marks), path.name, (str(path), MARKS.dump_json(marks).decode())
-        )
+        """A picture traced with its marks: the one that is under way or done, else one that is begun; what was refused is tried
+        again, since a busy machine may have ended it."""
+        there = self.at_hand(person, build_id, path, marks)
+        if there and not there.trouble:
+            return there
+        return self.start(person, build_id, _about(path, marks), path.name, (str(path), MARKS.dump_json(marks).decode()))
 
     def at_hand(self, person: int, build_id: str, path: Path, marks: tuple[Mark, ...]) -> Tracing | None:
         """The tracing of a picture with such marks that is under way or done."""

@@ -317,8 +317,11 @@
     const long = open.size > 0 && Date.now() - since >= PATIENCE_MS;
     if (!place()) return;
     place().hidden = !long;
+    // Said once; the seconds are for those who look.
+    const [said, seconds] = place().querySelectorAll("span"), words = long ? "Working it out; nothing is lost." : "";
+    if (said.textContent !== words) said.textContent = words;
     if (!long) return;
-    place().querySelector("span").textContent = `Working it out: ${waited} s so far. Nothing is lost.`;
+    seconds.textContent = `${waited} s`;
     // What is read out of a file can be stopped; the form then says so beside its field.
     place().querySelector("button").hidden = ![...open.keys()].some((xhr) => xhr.readsFile);
   };

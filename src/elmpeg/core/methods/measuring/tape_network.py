@@ -112,7 +112,6 @@ class _Net:
         k = self._index[name]
         rows = (self._ends == k).any(axis=1)
         seen = np.where(rows[:, None], self._along * np.where(self._ends[:, 1] == k, 1.0, -1.0)[:, None], 0.0)
-        seen[self._ends[:, 0] == self._ends[:, 1]] = 0.0
         weighed_left, weighed = np.split(self._weighed(np.column_stack([self.left_mm, seen])), [1], axis=1)
         pull, hold = seen.T @ weighed_left[:, 0], seen.T @ weighed
         freed = np.linalg.pinv(hold, rcond=FREE, hermitian=True)

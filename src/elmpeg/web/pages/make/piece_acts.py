@@ -179,7 +179,9 @@ def own_outline(act: Act) -> Outcome:
     if not isinstance(upload, UploadFile) or not upload.filename:
         raise InputError("file", "choose a DXF drawing first")
     with upload.file as file:
-        drawn = apart.read("contours", file.read(dxf_outlines.LARGEST_BYTES + 1), MM_PER.get(act.text("unit")), reading=act.desk.reading)
+        drawn = apart.read(
+            "contours", file.read(dxf_outlines.LARGEST_BYTES + 1), MM_PER.get(act.text("unit")), under_way=act.desk.files_under_way
+        )
     made = piece_edits.from_contours(piece, drawn.outline, drawn.cutouts, drawn.holes, upload.filename)
     return act.change(f"Read {upload.filename[:60]} into {piece.name}", lambda b: piece_edits.with_piece(b, made))
 

@@ -157,7 +157,7 @@ def pattern_from(desk: Desk, form: Form, build: Build) -> Pattern:
             pattern_id,
             name,
             "drawing",
-            apart.read("circles", data, UNITS_MM.get(desk.text("unit")), reading=desk.reading),
+            apart.read("circles", data, UNITS_MM.get(desk.text("unit")), under_way=desk.files_under_way),
             bolt_mm=bolt,
             note=upload.filename[:80],
         )

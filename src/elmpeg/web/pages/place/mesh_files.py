@@ -194,7 +194,7 @@ def take(build_id: str, desk: ChangeDesk) -> Response:
 def _drawing(desk: Desk, build_id: str, on: str, name: str, data: bytes) -> Outcome:
     """Every closed outline of a drawing as a shape, pulled to a thickness in the view that was chosen."""
     form = Form(desk.text, desk.has, desk.show)
-    drawn = apart.read("outlines", data, reading=desk.reading)
+    drawn = apart.read("outlines", data, under_way=desk.files_under_way)
     view: View = form.choice("drawn_in", VIEWS, "side")
     unit = form.choice("drawn_unit", ("", *MM_PER), "") or drawn.unit
     if not unit:

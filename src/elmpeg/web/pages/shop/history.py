@@ -63,7 +63,7 @@ def _read(desk: Desk) -> Build:
         desk.shop.photos.require(build)
         desk.shop.meshes.require(build)
         return build
-    carried = build_zip.read(data, desk.reading)
+    carried = build_zip.read(data, desk.files_under_way)
     for picture in carried.pictures:
         desk.shop.photos.keep(picture)
     for name, content in carried.meshes:

@@ -26,7 +26,7 @@ def kept_from(desk: Desk, field: str) -> Photo | None:
         return None
     with upload.file as file:
         data = file.read(photographs.LARGEST_BYTES + 1)
-    picture = picture_process.cleaned(data, field, desk.reading)
+    picture = picture_process.cleaned(data, field, desk.files_under_way)
     desk.shop.photos.keep(picture)
     name = " ".join(upload.filename.replace("\\", "/").rsplit("/", 1)[-1].split())[:LONGEST] or "photograph"
     caption = " ".join(desk.text("caption").split())[:LONGEST]

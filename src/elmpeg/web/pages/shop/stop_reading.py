@@ -13,5 +13,5 @@ router = APIRouter()
 @router.post("/reading/stop", name="stop_reading")
 def stop(desk: ChangeDesk) -> Response:
     """Stop it; the form that waits for it says so beside its field."""
-    desk.reading.stop()
+    desk.files_under_way.stop()
     return Response(status_code=204)
